@@ -1,0 +1,1 @@
+"""Odd Pair: find duplicate records across sources, review them, and merge them into golden records."""

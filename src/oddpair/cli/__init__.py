@@ -1,0 +1,1 @@
+"""The command line: thin; it parses, calls a service or the launcher, and prints."""

@@ -1,0 +1,5 @@
+"""Entry point of ``python -m oddpair.cli``."""
+
+from .app import main
+
+main()

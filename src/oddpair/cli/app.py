@@ -1,0 +1,36 @@
+"""All commands of ``odd-pair``."""
+
+import sys
+
+import typer
+
+from ..core.errors import MappingInvalid, OddPairError, PlanInvalid
+from . import files
+
+app = typer.Typer(
+    name="odd-pair",
+    help="Odd Pair finds duplicate customer and supplier records across sources and merges them into golden records.",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    rich_markup_mode=None,
+)
+app.command("match")(files.match)
+app.command("evaluate")(files.evaluate)
+app.command("demo-data")(files.demo_data)
+app.command("warm-up", hidden=True)(files.warm_up)
+
+
+def main() -> None:
+    """Run the command line; exit status 0, 1 for failed work, 2 for wrong use."""
+    try:
+        app()
+    except (PlanInvalid, MappingInvalid) as error:
+        print(f"odd-pair: {error}", file=sys.stderr)
+        sys.exit(2)
+    except OddPairError as error:
+        print(f"odd-pair: {error}", file=sys.stderr)
+        sys.exit(1)
+    except KeyboardInterrupt:
+        print("odd-pair: stopped", file=sys.stderr)
+        sys.exit(130)

@@ -1,0 +1,129 @@
+"""Commands that work on files, without a database."""
+
+import sys
+import time
+from pathlib import Path
+from typing import Annotated
+
+import typer
+import yaml
+
+from ..core.errors import MappingInvalid
+from ..core.fields import RegisterKind
+from ..core.plan import default_plan, parse_plan
+
+ExistingFile = typer.Option(exists=True, dir_okay=False, readable=True)
+
+
+class _StderrProgress:
+    """Prints stages to stderr, at most a few lines a second."""
+
+    def __init__(self) -> None:
+        self._stage, self._printed_at = "", 0.0
+
+    def __call__(self, stage: str, done: int, total: int) -> None:
+        now = time.monotonic()
+        if stage == self._stage and now - self._printed_at < 1.0:
+            return
+        share = f" {100 * done // total} %" if total > 1 else ""
+        print(f"odd-pair: {stage}{share}", file=sys.stderr, flush=True)
+        self._stage, self._printed_at = stage, now
+
+
+def match(
+    files: Annotated[list[Path], typer.Argument(exists=True, dir_okay=False, readable=True, metavar="FILE...")],
+    kind: Annotated[RegisterKind, typer.Option(help="What the records stand for.")],
+    out: Annotated[
+        Path, typer.Option(help="Folder that receives the results; made if it is not there.", file_okay=False)
+    ],
+    plan: Annotated[
+        Path | None, typer.Option(help="Match plan (YAML) instead of the default one of the kind.", exists=True)
+    ] = None,
+    map_: Annotated[
+        Path | None,
+        typer.Option(
+            "--map", help="Column mappings (YAML): {file stem: {column: field}}; '*' for any file.", exists=True
+        ),
+    ] = None,
+    no_duplicates: Annotated[
+        list[str] | None,
+        typer.Option(help="Name of a source that promises to have no duplicates of its own; may be repeated."),
+    ] = None,
+) -> None:
+    """Match the records of FILES and write the results to a folder.
+
+    Each FILE is a source, named after its stem: CSV of any common dialect and encoding, XLSX, or JSON Lines. Which column
+    is which field is told from headers and contents, or by --map.
+
+    The folder receives pairs.csv (source_a, id_a, source_b, id_b, score in bits, verdict same or unsure, reason),
+    clusters.csv (source, source_id, cluster_id; every record stands in it), golden.csv, crosswalk.csv, rejected.csv (rows
+    set aside, with reasons) and report.json (counts, seconds per stage, versions, plan).
+
+    Progress goes to stderr. Exit status: 0 done, 1 the run failed, 2 wrong use.
+    """
+    from ..services.match_files import match_files
+
+    chosen = parse_plan(plan.read_text(encoding="utf-8")) if plan else default_plan(kind)
+    if chosen.kind != kind:
+        raise typer.BadParameter(
+            f"the plan is for records of kind {chosen.kind.value}, not {kind.value}", param_hint="--plan"
+        )
+    result = match_files(
+        files,
+        chosen,
+        out,
+        map_document=_read_map(map_),
+        plan_name=plan.name if plan else f"default plan for {kind.value}",
+        without_duplicates=no_duplicates or (),
+        progress=_StderrProgress(),
+    )
+    report = result.report
+    print(
+        f"odd-pair: {report['records']} records, {report['rejected']} rejected rows, {report['pairs_same']} pairs the same, "
+        f"{report['pairs_unsure']} unsure, {report['clusters']} golden records; results in {out}",
+        file=sys.stderr,
+    )
+
+
+def _read_map(path: Path | None) -> object:
+    if path is None:
+        return None
+    try:
+        return yaml.safe_load(path.read_text(encoding="utf-8")) or {}
+    except yaml.YAMLError as error:
+        raise MappingInvalid([f"{path.name} is not readable as YAML: {error}"]) from error
+
+
+def evaluate(
+    clusters: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="clusters.csv of a run.")],
+    truth: Annotated[Path, typer.Option(exists=True, dir_okay=False, help="CSV with source, source_id, entity.")],
+) -> None:
+    """Measure clusters against a truth: pairwise and B-cubed precision, recall and F1."""
+    from ..services.evaluate import evaluate_clusters
+
+    result = evaluate_clusters(clusters, truth)
+    print(f"records    {result.records}")
+    for name, figures in (("pairwise", result.pairwise), ("B-cubed", result.b_cubed)):
+        print(f"{name:<10} precision {figures.precision:.4f}  recall {figures.recall:.4f}  F1 {figures.f1:.4f}")
+
+
+def demo_data(
+    out: Annotated[
+        Path, typer.Option(help="Folder that receives one folder a register, each with five files and a truth.")
+    ],
+    seed: Annotated[int, typer.Option(help="The same seed gives the same files.")] = 20261123,
+    scale: Annotated[float, typer.Option(help="Multiplies the number of entities.", min=0.01, max=200)] = 1.0,
+    difficulty: Annotated[float, typer.Option(help="Multiplies the share of slips.", min=0, max=10)] = 1.0,
+) -> None:
+    """Make the files of the demo scenario, with their truth."""
+    from ..demo import make_demo
+
+    for file in make_demo(out, seed=seed, scale=scale, difficulty=difficulty):
+        print(f"{file.path}  {file.records} records, {file.bad_rows} bad rows on purpose")
+
+
+def warm_up() -> None:
+    """Compile every kernel once, so that the first run of a person does not wait for it."""
+    from ..services.warm_up import warm_up as compile_kernels
+
+    compile_kernels()

@@ -1,0 +1,20 @@
+"""Countries by any of their names."""
+
+from functools import cache
+
+from ..text.tables import phrase, read_lines
+
+
+@cache
+def _codes() -> dict[str, str]:
+    table: dict[str, str] = {}
+    for line in read_lines(__package__, "countries.txt"):
+        code, _, names = line.partition(":")
+        for name in [code, *names.split(",")]:
+            table[phrase(name)] = code.strip()
+    return table
+
+
+def country_code(text: str) -> str:
+    """Return the ISO 3166 two-letter code of a country given by code or by name in several languages, or ""."""
+    return _codes().get(phrase(text), "")

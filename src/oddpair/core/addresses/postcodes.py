@@ -1,0 +1,50 @@
+"""Postcodes by country: recognising them in running text and writing them in one form."""
+
+import re
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class PostcodeForm:
+    """The pattern of a country's postcodes in folded text; ``letters`` tells whether it can be known by shape alone."""
+
+    countries: tuple[str, ...]
+    pattern: re.Pattern[str]
+    letters: bool
+
+
+_FORMS = (
+    PostcodeForm(("GB",), re.compile(r"\b([a-z]{1,2}\d[a-z\d]?) ?(\d[a-z]{2})\b"), True),
+    PostcodeForm(("IE",), re.compile(r"\b([ac-fhknprtv-y]\d[\dw]) ?([\dac-fhknprtv-y]{4})\b"), True),
+    PostcodeForm(("CA",), re.compile(r"\b([a-z]\d[a-z]) ?(\d[a-z]\d)\b"), True),
+    PostcodeForm(("NL",), re.compile(r"\b([1-9]\d{3}) ?([a-z]{2})\b"), True),
+    PostcodeForm(("PL",), re.compile(r"\b(\d{2})-(\d{3})\b"), True),
+    PostcodeForm(("JP",), re.compile(r"\b(\d{3})-(\d{4})\b"), True),
+    PostcodeForm(("SE", "GR"), re.compile(r"\b(\d{3}) (\d{2})\b"), False),
+    PostcodeForm(("DE", "FR", "ES", "IT", "FI", "US", "GR", "SE", "PL"), re.compile(r"\b(\d{5})()\b"), False),
+    PostcodeForm(("NO", "DK", "NL", "BE", "AT", "CH", "PT", "AU"), re.compile(r"\b(\d{4})()\b"), False),
+)
+
+
+def tidy_postcode(text: str) -> str:
+    """Return letters and digits of a postcode in upper case without spaces; a country prefix ("D-", "NL-") is dropped."""
+    plain = re.sub(r"^[a-z]{1,3}[- ](?=\d)", "", text.strip().lower())
+    return re.sub(r"[^0-9a-z]", "", plain).upper()
+
+
+def find_postcode(folded: str, country: str) -> tuple[int, int, str] | None:
+    """Return (start, end, tidy postcode) of the postcode in folded text, or None.
+
+    A form of ``country`` is preferred; without a country only the last match of a telling form counts, then of a plain
+    run of five or four digits, since house numbers rarely have that many.
+    """
+    forms = [form for form in _FORMS if country in form.countries] if country else [f for f in _FORMS if f.letters]
+    if not country:
+        forms += [form for form in _FORMS if not form.letters]
+    for form in forms:
+        matches = list(form.pattern.finditer(folded))
+        if country in ("GB", "IE", "CA", "US", "AU", "") and form.letters:
+            matches = matches[-1:]
+        for match in reversed(matches):
+            return match.start(), match.end(), (match.group(1) + match.group(2)).upper()
+    return None

@@ -1,0 +1,1 @@
+"""Phones, e-mail addresses, web sites, identifiers and dates."""

@@ -1,0 +1,84 @@
+"""All errors that Odd Pair raises on purpose.
+
+OddPairError
+├── InputError           what was brought in cannot be used (file, row and column where known)
+├── PlanInvalid          a match plan breaks its rules; lists every problem at once
+├── MappingInvalid       a column mapping breaks its rules; lists every problem at once
+├── NotFound             something was asked for that is not there
+├── Conflict             somebody or something else changed it meanwhile
+├── Refused              the request is understood but may not be done
+└── Cancelled            the person asked for the work to stop
+
+No error knows of HTTP or of exit statuses; the edges translate.
+"""
+
+from collections.abc import Iterable
+from difflib import get_close_matches
+
+
+class OddPairError(Exception):
+    """Base of all errors raised on purpose; its message is fit for a person to read."""
+
+
+class InputError(OddPairError):
+    """A file, or a place in it, cannot be used."""
+
+    def __init__(self, problem: str, *, file: str = "", row: int | None = None, column: str = "") -> None:
+        self.problem, self.file, self.row, self.column = problem, file, row, column
+        place = ", ".join(
+            part
+            for part in (file, f"row {row}" if row is not None else "", f"column '{column}'" if column else "")
+            if part
+        )
+        super().__init__(f"{place}: {problem}" if place else problem)
+
+
+class ProblemList(OddPairError):
+    """An error that reports every problem at once."""
+
+    subject = "input"
+
+    def __init__(self, problems: Iterable[str]) -> None:
+        self.problems = tuple(problems)
+        super().__init__(f"The {self.subject} is not valid: " + "; ".join(self.problems))
+
+
+class PlanInvalid(ProblemList):
+    """A match plan breaks its rules."""
+
+    subject = "match plan"
+
+
+class MappingInvalid(ProblemList):
+    """A column mapping breaks its rules."""
+
+    subject = "column mapping"
+
+
+class NotFound(OddPairError):
+    """Something was asked for that is not there."""
+
+    def __init__(self, what: str, name: object) -> None:
+        self.what, self.name = what, str(name)
+        super().__init__(f"There is no {what} '{name}'.")
+
+
+class Conflict(OddPairError):
+    """What the request rests on has changed meanwhile."""
+
+
+class Refused(OddPairError):
+    """The request is understood but may not be done; the message says why and what would help."""
+
+
+class Cancelled(OddPairError):
+    """The work was stopped because a person asked for it."""
+
+    def __init__(self) -> None:
+        super().__init__("Cancelled on request; nothing of this work was kept.")
+
+
+def did_you_mean(name: str, known: Iterable[str]) -> str:
+    """Return ``" Did you mean 'x'?"`` for the nearest known name, or an empty string."""
+    near = get_close_matches(name, sorted(known), n=1, cutoff=0.6)
+    return f" Did you mean '{near[0]}'?" if near else ""

@@ -1,0 +1,172 @@
+"""Proposes a column mapping from headers and from contents, with a reason and a confidence for each column."""
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cache
+
+from ..addresses.countries import country_code
+from ..addresses.postcodes import find_postcode
+from ..contacts.dates import tidy_date
+from ..contacts.identifiers import split_tax_number
+from ..contacts.internet import tidy_email, tidy_web_site
+from ..fields import Layout
+from ..organisations import parse_organisation_name
+from ..text.folding import fold
+from ..text.tables import phrase, read_lines
+from .mapping import ID_TARGET
+
+_PHONE = re.compile(r"^[+(]?\d[\d\s()/.\-]{5,}(?:ext\.? ?\d+)?$")
+_LEAST_CONFIDENCE = 0.35
+#: A header alone is worth this much, contents alone that much.
+_HEADER_WEIGHT, _CONTENT_WEIGHT = 0.65, 0.5
+_NEWEST_BIRTH_YEAR = "2012"
+
+
+@dataclass(frozen=True, slots=True)
+class ColumnSample:
+    """A delivered column: its header and some of its filled values."""
+
+    header: str
+    values: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """What a column is taken to be: a field name, "id", or "" for nothing; confidence in [0, 1] and the reason."""
+
+    column: str
+    target: str
+    confidence: float
+    reason: str
+
+
+@cache
+def _header_targets() -> dict[str, tuple[str, ...]]:
+    table: dict[str, tuple[str, ...]] = {}
+    for line in read_lines(__package__, "headers.txt"):
+        target, _, headers = line.partition(":")
+        for header in headers.split(","):
+            key = phrase(header)
+            table[key] = (*table.get(key, ()), target.strip())
+    return table
+
+
+def _spaced(header: str) -> str:
+    """Return a header as words: "customerName", "CUSTOMER_NAME" and "customer.name" all read "customer name"."""
+    return phrase(re.sub(r"(?<=[a-z])(?=[A-Z])", " ", header).replace("_", " ").replace(".", " "))
+
+
+def _header_score(header: str, target: str) -> float:
+    words = _spaced(header)
+    if target in _header_targets().get(words, ()):
+        return 1.0
+    tokens = words.split()
+    # A telling word in a longer header ("Billing postcode", "cust phone 1"); the last words tell most.
+    for start in range(len(tokens)):
+        for end in range(len(tokens), start, -1):
+            if target in _header_targets().get(" ".join(tokens[start:end]), ()):
+                return 0.7 if end == len(tokens) else 0.55
+    return 0.0
+
+
+def _share(values: Sequence[str], test: Callable[[str], object]) -> float:
+    return sum(1 for value in values if test(value)) / len(values) if values else 0.0
+
+
+def _is_postcode(value: str) -> bool:
+    found = find_postcode(fold(value), "")
+    return found is not None and found[1] - found[0] == len(fold(value)) and len(value) <= 10
+
+
+def _looks_like_address(value: str) -> bool:
+    return (
+        bool(re.search(r"\d", value))
+        and len(re.findall(r"[^\W\d_]{2,}", value)) >= 1
+        and " " in value
+        and "@" not in value
+    )
+
+
+def _looks_like_person(value: str) -> bool:
+    words = re.findall(r"[^\W\d_]+", value)
+    return 2 <= len(words) <= 4 and not re.search(r"\d", value) and not parse_organisation_name(value).legal_form
+
+
+def _looks_like_organisation(value: str) -> bool:
+    return bool(parse_organisation_name(value).legal_form)
+
+
+def _id_score(values: Sequence[str]) -> float:
+    compact = _share(values, lambda value: len(value) <= 24 and " " not in value and re.search(r"\d", value))
+    return compact if len(set(values)) == len(values) and len(values) > 1 else 0.0
+
+
+def _town_score(values: Sequence[str]) -> float:
+    wordy = _share(values, lambda value: re.fullmatch(r"[^\W\d_][^\d_]{1,30}", value) and not country_code(value))
+    repeated = 1 - len(set(values)) / len(values) if values else 0.0
+    return 0.4 * wordy * min(1.0, 2 * repeated)
+
+
+_CONTENT: dict[str, Callable[[Sequence[str]], float]] = {
+    ID_TARGET: _id_score,
+    "name": lambda values: max(_share(values, _looks_like_organisation), 0.7 * _share(values, _looks_like_person)),
+    "address.line": lambda values: 0.8 * _share(values, _looks_like_address),
+    "address.city": _town_score,
+    "address.postcode": lambda values: _share(values, _is_postcode),
+    "address.country": lambda values: _share(values, lambda value: len(value) > 1 and country_code(value)),
+    "phone": lambda values: _share(
+        values,
+        lambda value: _PHONE.match(value.strip()) and not tidy_date(value) and len(re.sub(r"\D", "", value)) >= 7,
+    ),
+    "email": lambda values: _share(values, tidy_email),
+    "web_site": lambda values: _share(
+        values, lambda value: re.match(r"^(https?://|www\.)", value.lower()) and tidy_web_site(value)
+    ),
+    "tax_number": lambda values: _share(
+        values, lambda value: re.match(r"^[A-Z]{2} ?\d", value.upper()) and split_tax_number(value)[1]
+    ),
+    "birth_date": lambda values: _share(values, lambda value: "" < tidy_date(value) < _NEWEST_BIRTH_YEAR),
+    "updated_on": lambda values: _share(values, lambda value: tidy_date(value) >= _NEWEST_BIRTH_YEAR),
+}
+#: Fields whose contents can look like many things: contents alone never decide for them.
+_NEEDS_HEADER = frozenset({ID_TARGET, "boat", "address.region", "name.given", "name.family"})
+#: Fields whose contents are checked strictly enough that contents which do not fit outweigh a header.
+_STRICT = frozenset({"address.postcode", "email", "phone", "birth_date", "updated_on", "address.country"})
+_LEAST_FIT = 0.3
+
+
+def _score(sample: ColumnSample, target: str) -> tuple[float, str]:
+    header = _header_score(sample.header, target)
+    content = _CONTENT[target](sample.values) if target in _CONTENT and sample.values else 0.0
+    if header == 0 and target in _NEEDS_HEADER:
+        # An unnamed unique column of numbers may be anything; only take it for the id as a last resort.
+        return (0.36, "every value is different") if target == ID_TARGET and content > 0.95 else (0.0, "")
+    if target in _STRICT and sample.values and content < _LEAST_FIT:
+        return 0.0, ""
+    score = min(_HEADER_WEIGHT * header + _CONTENT_WEIGHT * content, 1.0)
+    if header and content > 0.5:
+        return score, f"the header says so, and {content:.0%} of the values look like it"
+    if header:
+        return score, "the header says so"
+    return score, f"{content:.0%} of the values look like it"
+
+
+def propose_mapping(layout: Layout, samples: Sequence[ColumnSample]) -> tuple[Proposal, ...]:
+    """Return one proposal per column, in order; each field is given to the column that fits it best, once."""
+    targets = (ID_TARGET, *layout.names)
+    scored = []
+    for place, sample in enumerate(samples):
+        for rank, target in enumerate(targets):
+            score, reason = _score(sample, target)
+            if score >= _LEAST_CONFIDENCE:
+                scored.append((-score, place, rank, target, reason))
+    chosen: dict[int, Proposal] = {}
+    taken: set[str] = set()
+    for negative, place, _, target, reason in sorted(scored):
+        if place not in chosen and target not in taken:
+            chosen[place] = Proposal(samples[place].header, target, round(-negative, 2), reason)
+            taken.add(target)
+    return tuple(
+        chosen.get(place, Proposal(sample.header, "", 0.0, "no field fits")) for place, sample in enumerate(samples)
+    )

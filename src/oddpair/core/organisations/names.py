@@ -1,0 +1,112 @@
+"""Parsing of organisation names into words, legal form and site markers."""
+
+import re
+from dataclasses import dataclass
+
+from ..text.folding import words_of
+from ..text.tables import read_word_list, read_word_map
+
+_PACKAGE = __package__
+_LONGEST_PHRASE = 6
+_ROMAN = {"ii": "2", "iii": "3", "iv": "4", "v": "5", "vi": "6", "vii": "7", "viii": "8", "ix": "9"}
+_SITE_NUMBER = re.compile(r"\d{1,3}[a-z]?")
+
+
+@dataclass(frozen=True, slots=True)
+class OrganisationName:
+    """A parsed organisation name.
+
+    ``words`` are the telling words in order, standardised; ``legal_form`` is the standard legal form or ""; ``sites``
+    are branch numbers and directions, which tell branches of one firm apart.
+    """
+
+    words: tuple[str, ...]
+    legal_form: str
+    sites: tuple[str, ...]
+
+
+def _cut_second_name(words: list[str]) -> list[str]:
+    markers = read_word_list(_PACKAGE, "trading_markers.txt")
+    for start in range(1, len(words)):
+        for length in (3, 2, 1):
+            if start + length < len(words) and " ".join(words[start : start + length]) in markers:
+                return words[:start]
+    return words
+
+
+def _take_legal_form(words: list[str]) -> tuple[list[str], str]:
+    """Strip legal forms from the end, then one from the front; never strip the whole name."""
+    forms = read_word_map(_PACKAGE, "legal_forms.txt")
+    found = ""
+
+    def at_end(length: int) -> str | None:
+        return forms.get(" ".join(words[-length:])) if length < len(words) else None
+
+    stripped = True
+    while stripped:
+        stripped = False
+        for length in range(min(_LONGEST_PHRASE, len(words) - 1), 0, -1):
+            form = at_end(length)
+            if form:
+                # "company" says less than a proper legal form beside it ("& Co Ltd").
+                found = form if not found or found == "company" else found
+                words = words[:-length]
+                stripped = True
+                break
+    if not found:
+        for length in range(min(3, len(words) - 1), 0, -1):
+            form = forms.get(" ".join(words[:length]))
+            if form and form != "company":
+                return words[length:], form
+    return words, found
+
+
+def _standardise(words: list[str]) -> list[str]:
+    abbreviations = read_word_map(_PACKAGE, "abbreviations.txt")
+    standard: list[str] = []
+    place = 0
+    while place < len(words):
+        pair = " ".join(words[place : place + 2])
+        if " " in pair and pair in abbreviations:
+            standard.append(abbreviations[pair])
+            place += 2
+        else:
+            standard.append(abbreviations.get(words[place], words[place]))
+            place += 1
+    return standard
+
+
+def _take_sites(words: list[str]) -> tuple[list[str], tuple[str, ...]]:
+    markers = read_word_list(_PACKAGE, "site_markers.txt")
+    directions = read_word_map(_PACKAGE, "directions.txt")
+    kept: list[str] = []
+    sites: list[str] = []
+    for place, word in enumerate(words):
+        after_marker = place > 0 and words[place - 1] in markers
+        last = place == len(words) - 1 and place > 0
+        number = _ROMAN.get(word) or (word if _SITE_NUMBER.fullmatch(word) else "")
+        if number and (after_marker or last):
+            sites.append(number.lstrip("0") or "0")
+            if after_marker and kept and kept[-1] == words[place - 1] and len(kept) > 1:
+                kept.pop()
+        else:
+            kept.append(word)
+            if word in directions:
+                sites.append(directions[word])
+    return kept, tuple(sorted(set(sites)))
+
+
+def parse_organisation_name(text: str) -> OrganisationName:
+    """Return the parsed name; any text is accepted, text without letters or digits gives an empty name.
+
+    >>> parse_organisation_name("The Skua Rope Works & Co. Ltd, Depot 12")
+    OrganisationName(words=('skua', 'rope', 'works'), legal_form='limited', sites=('12',))
+    """
+    words = _cut_second_name(words_of(text))
+    # A legal form may stand before the site ("Ltd, Depot 12") or after it ("Nord II AS").
+    words, legal_form = _take_legal_form(words)
+    words, sites = _take_sites(words)
+    words, inner_form = _take_legal_form(words)
+    joiners = read_word_list(_PACKAGE, "joiners.txt")
+    telling = [word for word in words if word not in joiners]
+    return OrganisationName(tuple(_standardise(telling or words)), legal_form or inner_form, sites)

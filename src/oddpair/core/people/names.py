@@ -1,0 +1,83 @@
+"""Parsing of people's names into given names, family names and generation suffix."""
+
+from dataclasses import dataclass
+from functools import cache
+
+from ..text.folding import words_of
+from ..text.tables import read_groups, read_word_list, read_word_map
+
+_PACKAGE = __package__
+
+
+@dataclass(frozen=True, slots=True)
+class PersonName:
+    """A parsed name: ``given`` and ``family`` words in order, ``suffix`` the standard generation suffix or ""."""
+
+    given: tuple[str, ...]
+    family: tuple[str, ...]
+    suffix: str
+
+
+@cache
+def short_form_groups() -> dict[str, tuple[int, ...]]:
+    """Return word → numbers of the groups of given names it belongs to; names that share a group may be one person's."""
+    groups: dict[str, set[int]] = {}
+    for number, words in enumerate(read_groups(_PACKAGE, "short_forms.txt")):
+        for word in words:
+            groups.setdefault(word, set()).add(number)
+    return {word: tuple(sorted(numbers)) for word, numbers in groups.items()}
+
+
+def _strip_titles(words: list[str]) -> list[str]:
+    titles = read_word_list(_PACKAGE, "titles.txt")
+    while len(words) > 1 and words[0] in titles:
+        words = words[1:]
+    return words
+
+
+def _take_suffix(words: list[str]) -> tuple[list[str], str]:
+    suffixes = read_word_map(_PACKAGE, "suffixes.txt")
+    for length in (2, 1):
+        if len(words) > length:
+            suffix = suffixes.get(" ".join(words[-length:]))
+            if suffix:
+                return words[:-length], suffix
+    return words, ""
+
+
+def _split_family(words: list[str]) -> tuple[list[str], list[str]]:
+    """The last word is the family name, with the particles right before it; the rest is given names."""
+    particles = read_word_list(_PACKAGE, "particles.txt")
+    start = len(words) - 1
+    while start > 1 and words[start - 1] in particles:
+        start -= 1
+    return words[:start], words[start:]
+
+
+def parse_person_name(full: str, given: str = "", family: str = "") -> PersonName:
+    """Return the parsed name from one column, from parts, or from both; parts win where they are filled.
+
+    >>> parse_person_name("Capt. van der MEER Jr, Willem")
+    PersonName(given=('willem',), family=('van', 'der', 'meer'), suffix='junior')
+    """
+    if given or family:
+        given_words, given_suffix = _take_suffix(_strip_titles(words_of(given)))
+        family_words, suffix = _take_suffix(words_of(family))
+        if not (given_words and family_words) and full:
+            whole = parse_person_name(full)
+            given_words = given_words or [word for word in whole.given if word not in family_words]
+            family_words = family_words or [word for word in whole.family if word not in given_words]
+            suffix = suffix or whole.suffix
+        return PersonName(tuple(given_words), tuple(family_words), suffix or given_suffix)
+    before, comma, after = full.partition(",")
+    after_words = words_of(after)
+    _, only_suffix = _take_suffix(["", *after_words])
+    if comma and after_words and not only_suffix:
+        family_words, suffix = _take_suffix(_strip_titles(words_of(before)))
+        given_words, given_suffix = _take_suffix(_strip_titles(after_words))
+        return PersonName(tuple(given_words), tuple(family_words), suffix or given_suffix)
+    words, suffix = _take_suffix(_strip_titles(words_of(full)))
+    if not words:
+        return PersonName((), (), suffix)
+    given_words, family_words = _split_family(words)
+    return PersonName(tuple(given_words), tuple(family_words), suffix)

@@ -1,0 +1,203 @@
+"""The whole match as one function: records, plan and decisions in; pairs with verdicts and clusters out."""
+
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from time import perf_counter
+
+import numpy as np
+import numpy.typing as npt
+
+from .blocking import KeyCount, LeftOut, PairChunk, build_index, iterate_pairs
+from .clustering import Decisions, cluster_records
+from .plan import MatchPlan
+from .records import IntArray, RecordSet
+from .scoring import Band, ScoredPairs, Scorer
+from .tidying import Progress, tidy_records
+
+#: Scores are counted in bins of one bit from here to here; what lies outside goes into the outermost bins.
+HISTOGRAM_FROM, HISTOGRAM_TO = -40, 60
+
+
+@dataclass(frozen=True, slots=True)
+class PairTable:
+    """Pairs of records at or above the lower limit, in canonical order.
+
+    ``bits`` are the scores, ``levels`` one row per comparison, ``same`` tells whether the verdict is same (the two ended
+    in one cluster) or unsure.
+    """
+
+    left: IntArray
+    right: IntArray
+    bits: npt.NDArray[np.float32]
+    levels: npt.NDArray[np.int8]
+    vetoed: npt.NDArray[np.bool_]
+    same: npt.NDArray[np.bool_]
+
+    def __len__(self) -> int:
+        return len(self.left)
+
+
+@dataclass(frozen=True, slots=True)
+class KeyReport:
+    """What a blocking key brought: its counts, and the pairs no earlier key had brought."""
+
+    count: KeyCount
+    pairs_first_found: int
+
+
+@dataclass(frozen=True, slots=True)
+class MatchResult:
+    """The outcome of a run.
+
+    ``records`` are the tidy records, ``labels`` the cluster number of each. ``compared`` counts candidate pairs,
+    ``histogram`` their scores in bins of one bit from HISTOGRAM_FROM, ``seconds`` the time per stage.
+    """
+
+    records: RecordSet
+    pairs: PairTable
+    labels: IntArray
+    keys: tuple[KeyReport, ...]
+    left_out: tuple[LeftOut, ...]
+    compared: int
+    bands: dict[str, int]
+    histogram: npt.NDArray[np.int64]
+    ignored_decisions: tuple[tuple[int, int], ...]
+    scorer: Scorer
+    seconds: dict[str, float]
+
+    @property
+    def cluster_count(self) -> int:
+        """Return the number of clusters, single records included."""
+        return int(self.labels.max(initial=-1)) + 1
+
+
+@dataclass(slots=True)
+class _Stages:
+    """Measures the stages and reports progress."""
+
+    progress: Progress | None
+    seconds: dict[str, float] = field(default_factory=dict)
+
+    def report(self, stage: str, done: int, total: int) -> None:
+        if self.progress:
+            self.progress(stage, done, total)
+
+    @contextmanager
+    def stage(self, name: str) -> Iterator[None]:
+        started = perf_counter()
+        yield
+        self.seconds[name] = round(perf_counter() - started, 3)
+
+
+@dataclass(frozen=True, slots=True)
+class _Kept:
+    """What of a chunk is kept: pairs from the lower limit on, counts per key and per score."""
+
+    left: IntArray
+    right: IntArray
+    scored: ScoredPairs
+    first_found: npt.NDArray[np.int64]
+    histogram: npt.NDArray[np.int64]
+    bands: dict[str, int]
+
+
+def _score_chunk(scorer: Scorer, keys: int, chunk: PairChunk) -> _Kept:
+    scored = scorer.score(chunk.left, chunk.right)
+    limits = scorer.plan.limits
+    same = int(((scored.bits >= limits.same) & ~scored.vetoed).sum())
+    doubtful = int(((scored.bits >= limits.unsure) & ~scored.vetoed).sum())
+    bands = {
+        Band.SAME.value: same,
+        Band.UNSURE.value: doubtful - same,
+        Band.DIFFERENT.value: len(chunk) - doubtful,
+        "vetoed": int(((scored.bits >= limits.unsure) & scored.vetoed).sum()),
+    }
+    bins = np.clip(np.floor(scored.bits), HISTOGRAM_FROM, HISTOGRAM_TO - 1).astype(np.int64) - HISTOGRAM_FROM
+    keep = (scored.bits >= limits.unsure) & ~scored.vetoed
+    return _Kept(
+        chunk.left[keep], chunk.right[keep],
+        ScoredPairs(scored.bits[keep], scored.levels[:, keep], scored.vetoed[keep]),
+        np.bincount(chunk.keys, minlength=keys).astype(np.int64),
+        np.bincount(bins, minlength=HISTOGRAM_TO - HISTOGRAM_FROM).astype(np.int64),
+        bands,
+    )  # fmt: skip
+
+
+def _gather(chunks: list[_Kept], comparisons: int) -> tuple[IntArray, IntArray, ScoredPairs]:
+    none = np.zeros(0, dtype=np.int32)
+    left = np.concatenate([none, *(chunk.left for chunk in chunks)])
+    right = np.concatenate([none, *(chunk.right for chunk in chunks)])
+    bits = np.concatenate([np.zeros(0, dtype=np.float32), *(chunk.scored.bits for chunk in chunks)])
+    vetoed = np.concatenate([np.zeros(0, dtype=np.bool_), *(chunk.scored.vetoed for chunk in chunks)])
+    levels = np.concatenate(
+        [np.zeros((comparisons, 0), dtype=np.int8), *(chunk.scored.levels for chunk in chunks)], axis=1
+    )
+    order = np.lexsort((right, left))
+    return left[order], right[order], ScoredPairs(bits[order], levels[:, order], vetoed[order])
+
+
+def own_duplicates_of(records: RecordSet, without_duplicates: Iterable[str]) -> npt.NDArray[np.bool_]:
+    """Return, per source number, whether records of that source may be duplicates of each other."""
+    promised = set(without_duplicates)
+    return np.array([source not in promised for source in records.sources], dtype=np.bool_)
+
+
+def run(
+    records: RecordSet, plan: MatchPlan, *, decisions: Decisions | None = None, without_duplicates: Iterable[str] = (),
+    progress: Progress | None = None,
+) -> MatchResult:  # fmt: skip
+    """Match ``records`` (delivered values) by ``plan`` and return pairs with verdicts and clusters.
+
+    ``decisions`` hold pairs of record numbers; ``without_duplicates`` names sources that promise to have no duplicates
+    of their own. ``progress(stage, done, total)`` may raise Cancelled. The result does not depend on the order in which
+    records were added, since a RecordSet is in canonical order.
+    """
+    stages = _Stages(progress)
+    decisions = decisions or Decisions.none()
+    own_duplicates = own_duplicates_of(records, without_duplicates)
+    with stages.stage("tidy"):
+        tidy = tidy_records(plan.kind, records, stages.report)
+    with stages.stage("block"):
+        keys = plan.blocking_keys()
+        index = build_index(tidy, keys, plan.narrowing_keys(), plan.blocking.most_records, stages.report)
+    kept: list[_Kept] = []
+    with stages.stage("compare"):
+        scorer = Scorer(tidy, plan)
+        work = iterate_pairs(
+            index, tidy.source_codes, own_duplicates, lambda pairs: _score_chunk(scorer, len(keys), pairs)
+        )
+        for share, chunk in work:
+            kept.append(chunk)
+            stages.report("compare", int(share * 1000), 1000)
+        left, right, scored = _gather(kept, len(plan.comparisons))
+    with stages.stage("cluster"):
+        stages.report("cluster", 0, 1)
+        linked = scored.bits >= plan.limits.same
+        outcome = cluster_records(
+            left[linked], right[linked], sources=tidy.source_codes, own_duplicates=own_duplicates, decisions=decisions,
+            score=scorer.score, least_mean=plan.clustering.least_mean, least_link=plan.limits.same,
+        )  # fmt: skip
+
+    def total(name: str) -> int:
+        return sum(chunk.bands[name] for chunk in kept)
+
+    found = np.sum([chunk.first_found for chunk in kept], axis=0) if kept else np.zeros(len(keys), dtype=np.int64)
+    histogram = (
+        np.sum([chunk.histogram for chunk in kept], axis=0)
+        if kept
+        else np.zeros(HISTOGRAM_TO - HISTOGRAM_FROM, np.int64)
+    )
+    return MatchResult(
+        records=tidy,
+        pairs=PairTable(left, right, scored.bits, scored.levels, scored.vetoed, outcome.labels[left] == outcome.labels[right]),
+        labels=outcome.labels,
+        keys=tuple(KeyReport(count, int(first)) for count, first in zip(index.counts, found, strict=True)),
+        left_out=index.left_out,
+        compared=int(histogram.sum()),
+        bands={name: total(name) for name in ("same", "unsure", "different", "vetoed")},
+        histogram=histogram,
+        ignored_decisions=outcome.ignored,
+        scorer=scorer,
+        seconds=stages.seconds,
+    )  # fmt: skip

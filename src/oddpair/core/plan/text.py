@@ -1,0 +1,47 @@
+"""The plan as YAML text: reading with all problems reported at once, writing, and the default plans."""
+
+from importlib.resources import files
+
+import yaml
+from pydantic import ValidationError
+
+from ..errors import PlanInvalid
+from ..fields import RegisterKind
+from .model import MatchPlan
+
+
+def parse_plan(text: str) -> MatchPlan:
+    """Return the plan written in ``text``; raise PlanInvalid with every problem found."""
+    try:
+        document = yaml.safe_load(text)
+    except yaml.YAMLError as error:
+        raise PlanInvalid([f"not readable as YAML: {error}"]) from error
+    if not isinstance(document, dict):
+        raise PlanInvalid(["the document must be a mapping with title, kind, limits, blocking and comparisons"])
+    try:
+        plan = MatchPlan.model_validate(document)
+    except ValidationError as error:
+        raise PlanInvalid(
+            f"{'.'.join(str(part) for part in problem['loc']) or 'plan'}: {problem['msg']}"
+            for problem in error.errors()
+        ) from error
+    problems = list(plan.problems())
+    if problems:
+        raise PlanInvalid(problems)
+    return plan
+
+
+def plan_to_yaml(plan: MatchPlan) -> str:
+    """Return the plan as YAML that ``parse_plan`` reads back to an equal plan."""
+    document = plan.model_dump(mode="json")
+    return str(yaml.safe_dump(document, sort_keys=False, allow_unicode=True, width=110))
+
+
+def default_plan_text(kind: RegisterKind) -> str:
+    """Return the YAML text, with its comments, of the plan that a new register of ``kind`` starts with."""
+    return files(__package__).joinpath("plans").joinpath(f"{kind.value}.yaml").read_text(encoding="utf-8")
+
+
+def default_plan(kind: RegisterKind) -> MatchPlan:
+    """Return the plan that a new register of ``kind`` starts with."""
+    return parse_plan(default_plan_text(kind))

@@ -1,0 +1,5 @@
+"""Survivorship: which value wins in a golden record, and why."""
+
+from .rules import RULES, Candidate, Survivor, default_rules, golden_values, validate_rules
+
+__all__ = ["RULES", "Candidate", "Survivor", "default_rules", "golden_values", "validate_rules"]

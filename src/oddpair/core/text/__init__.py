@@ -1,0 +1,1 @@
+"""Text: folding, words, phonetic codes, tables of words, and edit-distance kernels."""

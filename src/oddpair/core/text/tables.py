@@ -1,0 +1,46 @@
+"""Tables of words kept as data files beside the code that uses them.
+
+Format: UTF-8 text, one entry a line, ``#`` starts a comment. In a mapping file an entry reads
+``standard: form, form, ...``; every form, and the standard word itself, leads to the standard word.
+"""
+
+from functools import cache
+from importlib.resources import files
+
+from .folding import collapse, fold, split_words
+
+
+@cache
+def read_lines(package: str, name: str) -> tuple[str, ...]:
+    """Return the entries of a data file, without comments and blank lines."""
+    text = files(package).joinpath("data").joinpath(name).read_text(encoding="utf-8")
+    return tuple(line for raw in text.splitlines() if (line := raw.split("#", 1)[0].strip()))
+
+
+def phrase(text: str) -> str:
+    """Return the form in which phrases are looked up: folded, collapsed words joined by single spaces."""
+    return " ".join(collapse(word) for word in split_words(fold(text)))
+
+
+@cache
+def read_word_list(package: str, name: str) -> frozenset[str]:
+    """Return the phrases of a list file; entries may share a line, separated by commas."""
+    return frozenset(phrase(entry) for line in read_lines(package, name) for entry in line.split(",") if entry.strip())
+
+
+@cache
+def read_word_map(package: str, name: str) -> dict[str, str]:
+    """Return phrase → standard phrase of a mapping file; the first entry wins where a form stands twice."""
+    table: dict[str, str] = {}
+    for line in read_lines(package, name):
+        standard, _, forms = line.partition(":")
+        for form in [standard, *forms.split(",")]:
+            if form.strip():
+                table.setdefault(phrase(form), phrase(standard))
+    return table
+
+
+@cache
+def read_groups(package: str, name: str) -> tuple[tuple[str, ...], ...]:
+    """Return the groups of a file in which every line lists words that can stand for each other."""
+    return tuple(tuple(phrase(word) for word in line.split(",") if word.strip()) for line in read_lines(package, name))

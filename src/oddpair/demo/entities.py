@@ -1,0 +1,188 @@
+"""True entities: the organisations and people behind the records, with the scenario's traps."""
+
+from dataclasses import dataclass, replace
+from random import Random
+
+from ..core.contacts.identifiers import tax_number_rules
+from ..core.text.folding import fold, split_words
+from .names import boat_name, business_name, family_name, given_name
+from .places import Place, fill, make_place
+
+_TAX_PATTERNS = {
+    "GB": "#########", "IE": "#######@", "NO": "#########", "DK": "########", "NL": "#########B##", "DE": "#########", "FR": "###########",
+    "PL": "##########", "GR": "#########",
+}  # fmt: skip
+_SWITCHBOARD_SHARE, _ACCOUNTANT_SHARE = 0.02, 0.03
+
+
+@dataclass(frozen=True, slots=True)
+class Organisation:
+    """A true organisation. ``trap`` names the trap it was planted for, if any."""
+
+    key: str
+    name: str
+    legal_form: str
+    place: Place
+    phone: str
+    email: str
+    web_site: str
+    tax_number: str
+    trap: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Person:
+    """A true person."""
+
+    key: str
+    given: str
+    second: str
+    family: str
+    suffix: str
+    place: Place
+    phone: str
+    email: str
+    birth_date: str
+    boat: str
+    trap: str = ""
+
+
+def domain_of(name: str) -> str:
+    """Return a made-up domain for a name."""
+    return "-".join(split_words(fold(name))[:3]) + ".example"
+
+
+def _phone(random: Random, place: Place, mobile: bool) -> str:
+    return fill(place.country.mobile if mobile else place.country.phone, random)
+
+
+def _tax_number(random: Random, country: str) -> str:
+    """Return an invented number whose check digits are right, found by trying."""
+    pattern = _TAX_PATTERNS.get(country)
+    if not pattern:
+        return ""
+    rules = tax_number_rules(country)
+    while not rules.is_valid(number := fill(pattern, random)):
+        pass
+    return number
+
+
+def make_organisation(random: Random, key: str, suppliers: bool) -> Organisation:
+    """Return a random organisation."""
+    place = make_place(random)
+    name = business_name(random, place.country.code, place.town, suppliers)
+    domain = domain_of(name)
+    return Organisation(
+        key, name, random.choice(place.country.legal_forms), place, _phone(random, place, False),
+        random.choice(["info", "office", "post", "sales", "kontakt"]) + "@" + domain, "www." + domain,
+        _tax_number(random, place.country.code),
+    )  # fmt: skip
+
+
+def _neighbour(random: Random, one: Organisation, key: str) -> Organisation:
+    """Return a different firm that looks nearly the same: another town, another trade word, or a branch."""
+    kind = random.choice(["same name elsewhere", "sister trade", "branch", "other number"])
+    other = make_organisation(random, key, False)
+    if kind == "same name elsewhere":
+        place = make_place(random, one.place.country)
+        while place.town == one.place.town:
+            place = make_place(random, one.place.country)
+        domain = domain_of(f"{one.name} {place.town}")
+        return replace(
+            one, key=key, place=place, phone=_phone(random, place, False), email=f"info@{domain}", web_site=f"www.{domain}",
+            tax_number=_tax_number(random, place.country.code), trap=kind,
+        )  # fmt: skip
+    if kind == "sister trade":
+        first = one.name.split()[0]
+        rest = business_name(random, one.place.country.code, one.place.town, False).split()[1:]
+        name = " ".join([first, *rest])
+        if name == one.name:
+            name += " Trust"
+        return replace(other, name=name, place=replace(one.place, number=str(random.randrange(1, 140))), trap=kind)
+    if kind == "branch":
+        place = make_place(random, one.place.country)
+        return replace(
+            one, key=key, name=f"{one.name} Depot {random.randrange(2, 9)}", place=place, phone=_phone(random, place, False),
+            email=f"depot{random.randrange(2, 99)}@{domain_of(one.name)}", tax_number="", trap=kind,
+        )  # fmt: skip
+    return replace(
+        other,
+        place=replace(one.place, number=str(random.randrange(141, 199))),
+        phone=one.phone,
+        trap="shared switchboard",
+    )
+
+
+def make_organisations(random: Random, count: int, suppliers: bool) -> list[Organisation]:
+    """Return ``count`` organisations, about a tenth of them traps."""
+    prefix = "S" if suppliers else "C"
+    entities: list[Organisation] = []
+    switchboards = [make_organisation(random, "", suppliers).phone for _ in range(3)]
+    offices = [make_place(random) for _ in range(3)]
+    while len(entities) < count:
+        key = f"{prefix}{len(entities):05d}"
+        if entities and random.random() < 0.09:
+            entities.append(_neighbour(random, random.choice(entities), key))
+            continue
+        entity = make_organisation(random, key, suppliers)
+        if random.random() < _SWITCHBOARD_SHARE:
+            entity = replace(entity, phone=random.choice(switchboards), trap="shared switchboard")
+        elif random.random() < _ACCOUNTANT_SHARE:
+            office = random.choice(
+                [place for place in offices if place.country.code == entity.place.country.code] or offices
+            )
+            entity = replace(entity, place=office, trap="accountant's address")
+        entities.append(entity)
+    return entities
+
+
+def _email_of_person(random: Random, given: str, family: str) -> str:
+    box = "".join(
+        letter
+        for letter in domain_of(f"{given} {family}").removesuffix(".example")
+        if letter.isalnum() or letter == "-"
+    )
+    return (
+        f"{box.replace('-', random.choice(['.', '_', '']))}{random.choice(['', '', random.randrange(1, 99)])}@"
+        + random.choice(["postbox.example", "seamail.example", "quickmail.example"])
+    )
+
+
+def make_person(random: Random, key: str) -> Person:
+    """Return a random person."""
+    place = make_place(random)
+    country = place.country.code
+    given, family = given_name(random, country), family_name(random, country)
+    second = given_name(random, country) if random.random() < 0.3 else ""
+    birth = f"{random.randrange(1938, 2004)}-{random.randrange(1, 13):02d}-{random.randrange(1, 29):02d}"
+    return Person(
+        key, given, second if second != given else "", family, "", place, _phone(random, place, True),
+        _email_of_person(random, given, family), birth, boat_name(random),
+    )  # fmt: skip
+
+
+def make_people(random: Random, count: int) -> list[Person]:
+    """Return ``count`` people; about one in twelve is a relative at the same address."""
+    people: list[Person] = []
+    while len(people) < count:
+        key = f"P{len(people):05d}"
+        person = make_person(random, key)
+        if people and random.random() < 0.08:
+            relative = random.choice(people)
+            if random.random() < 0.4 and not relative.suffix:
+                # Father and son of one name: told apart by suffix and birth date only.
+                people[people.index(relative)] = replace(relative, suffix="Sr", trap="father and son")
+                born = f"{min(int(relative.birth_date[:4]) + 27, 2006)}{person.birth_date[4:]}"
+                person = replace(
+                    person, given=relative.given, second="", family=relative.family, suffix="Jr", place=relative.place,
+                    phone=relative.phone, birth_date=born, boat=relative.boat, trap="father and son",
+                )  # fmt: skip
+            else:
+                person = replace(
+                    person, family=relative.family, place=relative.place, phone=relative.phone, boat=relative.boat, trap="household",
+                    email=_email_of_person(random, person.given, relative.family),
+                )  # fmt: skip
+                if person.given == relative.given:
+                    continue
+        people.append(person)
+    return people

@@ -1,0 +1,113 @@
+"""The Kittiwake Chandlery Group: three registers, five sources each, with the truth of who is who."""
+
+import csv
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from pathlib import Path
+from random import Random
+
+from ..core.fields import RegisterKind
+from .entities import Organisation, Person, make_organisations, make_people
+from .formats import FILE_ENDINGS, write_source
+from .habits import HABITS, Habits, organisation_values, person_values
+
+SEED = 20261123
+_TODAY = date(2026, 11, 1)
+
+#: Share of entities that each source knows, and share of those it holds twice.
+_KNOWN = {"till": 0.5, "webshop": 0.5, "ledger": 0.48, "northhouse": 0.42, "callsheet": 0.42}
+_TWICE = {"till": 0.08, "webshop": 0.05, "ledger": 0.0, "northhouse": 0.04, "callsheet": 0.06}
+_KNOWN_PEOPLE_FACTOR = 0.95
+_ID_FORMS = {
+    "till": "{:06d}",
+    "webshop": "w{:05d}",
+    "ledger": "{:05d}",
+    "northhouse": "NH-{:04d}",
+    "callsheet": "K-{:04d}",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class DemoFile:
+    """A file of the demo: which register and source it belongs to, how many records and bad rows it holds."""
+
+    register: str
+    kind: RegisterKind
+    source: str
+    path: Path
+    records: int
+    bad_rows: int
+
+
+@dataclass(frozen=True, slots=True)
+class _Register:
+    name: str
+    kind: RegisterKind
+    entities: int
+
+
+REGISTERS = (
+    _Register("Customers", RegisterKind.ORGANISATION, 1230),
+    _Register("Boat owners", RegisterKind.PERSON, 865),
+    _Register("Suppliers", RegisterKind.ORGANISATION, 330),
+)
+
+
+def _records_of_source(
+    entities: Sequence[Organisation | Person],
+    source: str,
+    habits: Habits,
+    values: Callable[..., dict[str, str]],
+    random: Random,
+) -> list[tuple[str, dict[str, str]]]:
+    """Return (entity key, values) of every record of a source, in a shuffled order, with the source's ids."""
+    held = []
+    for entity in entities:
+        if random.random() < _KNOWN[source] * (_KNOWN_PEOPLE_FACTOR if isinstance(entity, Person) else 1.0):
+            for _ in range(2 if random.random() < _TWICE[source] else 1):
+                record = values(entity, habits, random)
+                record["updated"] = (_TODAY - timedelta(days=random.randrange(1, 1800))).isoformat()
+                held.append((entity.key, record))
+    random.shuffle(held)
+    numbers = random.sample(range(1, 10 * len(held) + 10), len(held))
+    for number, (_, record) in zip(numbers, held, strict=True):
+        record["id"] = _ID_FORMS[source].format(number)
+    return held
+
+
+def _make_register(folder: Path, register: _Register, difficulty: float, random: Random) -> list[DemoFile]:
+    people = register.kind is RegisterKind.PERSON
+    entities: Sequence[Organisation | Person]
+    if people:
+        entities = make_people(random, register.entities)
+    else:
+        entities = make_organisations(random, register.entities, suppliers=register.name == "Suppliers")
+    folder.mkdir(parents=True, exist_ok=True)
+    files: list[DemoFile] = []
+    truth: list[tuple[str, str, str]] = []
+    for source, habits in HABITS.items():
+        values = person_values if people else organisation_values
+        held = _records_of_source(entities, source, habits.worse(difficulty), values, random)
+        path = folder / f"{source}.{FILE_ENDINGS[source]}"
+        bad = write_source(path, source, register.kind.value, [record for _, record in held], random)
+        truth += [(source, record["id"], key) for key, record in held]
+        files.append(DemoFile(register.name, register.kind, source, path, len(held), bad))
+    with (folder / "truth.csv").open("w", encoding="utf-8", newline="") as file:
+        writer = csv.writer(file)
+        writer.writerow(["source", "source_id", "entity"])
+        writer.writerows(sorted(truth))
+    return files
+
+
+def make_demo(folder: Path, *, seed: int = SEED, scale: float = 1.0, difficulty: float = 1.0) -> list[DemoFile]:
+    """Write the demo's files and truths below ``folder``, one folder a register; the same seed gives the same files.
+
+    ``scale`` multiplies the number of entities, ``difficulty`` the shares of slips.
+    """
+    files: list[DemoFile] = []
+    for register in REGISTERS:
+        random = Random(f"{seed}/{register.name}")
+        sized = _Register(register.name, register.kind, max(int(register.entities * scale), 20))
+        files += _make_register(folder / register.name.lower().replace(" ", "-"), sized, difficulty, random)
+    return files

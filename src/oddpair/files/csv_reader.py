@@ -1,0 +1,159 @@
+"""CSV of any common dialect and encoding, read row by row."""
+
+import codecs
+import csv
+from collections import Counter
+from collections.abc import Iterator
+from pathlib import Path
+
+from ..core.errors import InputError
+from .table import BadRow, FileFormat, Row, Table, unique_headers
+
+_SAMPLE_BYTES = 4_000_000
+_DIALECT_ROWS = 200
+_DELIMITERS = ",;\t|"
+_QUOTES = "\"'"
+#: A quoted cell over more lines than this is taken for a forgotten closing quote.
+_LONGEST_CELL_LINES = 40
+_MOST_COLUMNS = 2000
+_MOST_CELL_LETTERS = 1_000_000
+
+
+def detect_encoding(sample: bytes) -> str:
+    """Return the encoding of a text file, by byte-order mark, by validity as UTF-8, else Windows-1252 (a Latin-1 superset).
+
+    A mostly valid UTF-8 file with a few broken bytes counts as UTF-8, so that only its broken rows are set aside.
+    """
+    if sample.startswith(codecs.BOM_UTF8):
+        return "utf-8-sig"
+    if sample.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+        return "utf-16"
+    text = sample.decode("utf-8", errors="surrogateescape")
+    broken = sum(1 for letter in text if "\udc80" <= letter <= "\udcff")
+    valid = sum(1 for letter in text if letter > "\x7f") - broken
+    if broken <= 3 or valid > 3 * broken:
+        # A lone accented Latin-1 letter is a broken byte too: without any valid sequence, believe in Latin-1.
+        return "utf-8" if valid > 0 or broken == 0 else "cp1252"
+    return "cp1252"
+
+
+def _lines(path: Path, encoding: str) -> Iterator[str]:
+    errors = "surrogateescape" if encoding.startswith("utf-8") else "replace"
+    with path.open(encoding=encoding, errors=errors, newline="") as file:
+        yield from file
+
+
+def _logical_lines(lines: Iterator[str], quote: str) -> Iterator[tuple[int, str, str]]:
+    """Yield (first line number, text, problem): lines joined while a quoted cell is open.
+
+    If a quote stays open too long only its own line is bad; the lines after it are read afresh.
+    """
+    pending: list[tuple[int, str]] = []
+    numbered = enumerate(lines, start=1)
+    while True:
+        entry = pending.pop(0) if pending else next(numbered, None)
+        if entry is None:
+            return
+        number, text = entry
+        taken: list[tuple[int, str]] = []
+        while text.count(quote) % 2 and len(taken) < _LONGEST_CELL_LINES:
+            following = pending.pop(0) if pending else next(numbered, None)
+            if following is None:
+                break
+            taken.append(following)
+            text += following[1]
+        if text.count(quote) % 2:
+            pending = taken + pending
+            yield number, entry[1], "a quoted cell is never closed"
+        else:
+            yield number, text, ""
+
+
+def _records(path: Path, format_: FileFormat) -> Iterator[tuple[int, list[str], str]]:
+    """Yield (line number, cells, problem) of every row that is not blank."""
+    for number, text, problem in _logical_lines(_lines(path, format_.encoding), format_.quote):
+        if not text.strip() or (number == 1 and text.lower().startswith("sep=")):
+            continue
+        try:
+            cells = next(
+                csv.reader([text], delimiter=format_.delimiter, quotechar=format_.quote, skipinitialspace=True), []
+            )
+        except csv.Error as error:
+            yield number, [text.strip()], str(error)
+            continue
+        if any(cell.strip() for cell in cells):
+            yield number, cells, problem
+
+
+def _score_dialect(text: str, delimiter: str, quote: str) -> tuple[float, int]:
+    counts: Counter[int] = Counter()
+    for place, (_, line, _) in enumerate(_logical_lines(iter(text.splitlines(keepends=True)), quote)):
+        if place >= _DIALECT_ROWS:
+            break
+        if not line.strip():
+            continue
+        try:
+            counts[len(next(csv.reader([line], delimiter=delimiter, quotechar=quote), []))] += 1
+        except csv.Error:
+            counts[0] += 1
+    if not counts:
+        return 0.0, 0
+    width, agreeing = max(counts.items(), key=lambda item: (item[1] * (item[0] > 1), item[0]))
+    return (agreeing / sum(counts.values()) if width > 1 else 0.0), width
+
+
+def _detect_dialect(text: str) -> tuple[str, str]:
+    """Return (delimiter, quote): the ones under which most rows have the same number of cells, more cells on a tie."""
+    best = max(
+        ((*_score_dialect(text, delimiter, quote), -rank, delimiter, quote))
+        for rank, (quote, delimiter) in enumerate((quote, delimiter) for quote in _QUOTES for delimiter in _DELIMITERS)
+    )
+    return (best[3], best[4]) if best[0] > 0 else (",", '"')
+
+
+def open_csv(path: Path, name: str) -> Table:
+    """Open a CSV file; raise InputError if it has no header or is no text."""
+    with path.open("rb") as file:
+        sample = file.read(_SAMPLE_BYTES)
+    encoding = detect_encoding(sample)
+    if b"\0" in sample and encoding != "utf-16":
+        raise InputError("this is not a text file, so it cannot be read as CSV", file=name)
+    text = sample[:400_000].decode(encoding, errors="replace")
+    delimiter, quote = _detect_dialect(text)
+    format_ = FileFormat("csv", encoding, delimiter, quote)
+    header = next(_records(path, format_), None)
+    if header is None:
+        raise InputError("the file is empty", file=name)
+    header_line, cells, _ = header
+    if len(cells) > _MOST_COLUMNS:
+        raise InputError(
+            f"{len(cells)} columns are more than the {_MOST_COLUMNS} that can be read", file=name, row=header_line
+        )
+    columns = unique_headers(cells)
+
+    def rows() -> Iterator[Row | BadRow]:
+        for number, row, problem in _records(path, format_):
+            if number > header_line:
+                yield _row(number, columns, row, problem, format_)
+
+    return Table(format_, columns, rows)
+
+
+def _row(number: int, columns: tuple[str, ...], cells: list[str], problem: str, format_: FileFormat) -> Row | BadRow:
+    raw = format_.delimiter.join(cells)[:2000]
+    safe = raw.encode("utf-8", errors="replace").decode("utf-8").replace("\0", "�")
+    if problem:
+        return BadRow(number, "", safe, problem)
+    if len(cells) != len(columns):
+        # Spreadsheets often write empty cells beyond the header; those lose nothing.
+        extra = cells[len(columns) :]
+        if len(cells) < len(columns) or any(cell.strip() for cell in extra):
+            return BadRow(number, "", safe, f"the row has {len(cells)} cells, the header has {len(columns)}")
+    for column, cell in zip(columns, cells, strict=False):
+        if any("\ud800" <= letter <= "\udfff" for letter in cell):
+            return BadRow(number, column, safe, f"the cell holds bytes that are not valid {format_.encoding.upper()}")
+        if "\0" in cell:
+            return BadRow(number, column, safe, "the cell holds a zero byte")
+        if len(cell) > _MOST_CELL_LETTERS:
+            return BadRow(number, column, safe, f"the cell holds {len(cell)} letters, more than {_MOST_CELL_LETTERS}")
+    return Row(number, {column: cell.strip() for column, cell in zip(columns, cells, strict=False) if cell.strip()})

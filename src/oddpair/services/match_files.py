@@ -1,0 +1,235 @@
+"""Matches files without a database: files in, a folder of results out."""
+
+import csv
+import json
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from itertools import islice
+from pathlib import Path
+from time import perf_counter
+
+import numpy as np
+
+from ..core import explain, pipeline
+from ..core.errors import InputError
+from ..core.fields import FRESHNESS_FIELD, Layout, default_layout
+from ..core.mapping import ColumnSample, mapping_from_document, propose_mapping, validate_mapping
+from ..core.plan import MatchPlan, plan_to_yaml
+from ..core.records import RecordSet, RecordSetBuilder
+from ..core.scoring import ScoredPairs
+from ..core.survivorship import Candidate, default_rules, golden_values
+from ..core.tidying import Progress
+from ..files import AcceptedRow, RejectedRow, Row, Table, intake, open_table
+from ..files.writers import write_csv
+from ..version import VERSION
+
+SAMPLE_ROWS = 400
+
+
+@dataclass(frozen=True, slots=True)
+class MatchFilesResult:
+    """What a run over files did, as it is written to report.json."""
+
+    report: dict[str, object]
+    match: pipeline.MatchResult
+
+
+@dataclass(slots=True)
+class _Intake:
+    """What was read of all files."""
+
+    builder: RecordSetBuilder = field(default_factory=RecordSetBuilder)
+    rejected: list[tuple[str, RejectedRow]] = field(default_factory=list)
+    files: list[dict[str, object]] = field(default_factory=list)
+
+
+def column_samples(table: Table) -> list[ColumnSample]:
+    """Return some filled values of every column of a table."""
+    values: dict[str, list[str]] = {column: [] for column in table.columns}
+    for row in islice((row for row in table.rows() if isinstance(row, Row)), SAMPLE_ROWS):
+        for column, value in row.values.items():
+            values.setdefault(column, []).append(value)
+    return [ColumnSample(column, tuple(values[column])) for column in table.columns]
+
+
+def _read_file(path: Path, layout: Layout, map_document: object, into: _Intake) -> None:
+    source = path.stem
+    table = open_table(path)
+    chosen = mapping_from_document(map_document, source) if map_document is not None else None
+    if chosen is None:
+        chosen = {item.column: item.target for item in propose_mapping(layout, column_samples(table)) if item.target}
+        if not any(target.startswith("name") for target in chosen.values()):
+            raise InputError(
+                f"no column looks like a name (columns: {', '.join(table.columns)}); say which one with --map",
+                file=path.name,
+            )
+    mapping = validate_mapping(layout, table.columns, chosen)
+    accepted = rejected = 0
+    for row in intake(table, mapping):
+        if isinstance(row, AcceptedRow):
+            accepted += 1
+            into.builder.add(source, row.record_id, row.fields)
+        else:
+            rejected += 1
+            into.rejected.append((path.name, row))
+    into.files.append(
+        {"file": path.name, "source": source, "format": table.format.describe(), "mapping": mapping,
+         "records": accepted, "rejected": rejected}
+    )  # fmt: skip
+
+
+def match_files(
+    files: Sequence[Path], plan: MatchPlan, out: Path, *, map_document: object = None, plan_name: str = "",
+    without_duplicates: Iterable[str] = (), progress: Progress | None = None,
+) -> MatchFilesResult:  # fmt: skip
+    """Match the records of ``files`` by ``plan`` and write pairs, clusters, golden records, crosswalk, rejects and a report.
+
+    Raises InputError or MappingInvalid naming what is wrong; nothing is written unless all files could be read.
+    """
+    started = perf_counter()
+    layout = default_layout(plan.kind)
+    stems = [path.stem for path in files]
+    twice = sorted({stem for stem in stems if stems.count(stem) > 1})
+    if twice:
+        raise InputError(f"two files are called '{twice[0]}'; sources are named after their files, so rename one")
+    read = _Intake()
+    for place, path in enumerate(files):
+        if progress:
+            progress(f"read {path.name}", place, len(files))
+        _read_file(path, layout, map_document, read)
+    records = read.builder.build()
+    read_seconds = round(perf_counter() - started, 3)
+    result = pipeline.run(records, plan, without_duplicates=without_duplicates, progress=progress)
+    writing = perf_counter()
+    if progress:
+        progress("write", 0, 1)
+    out.mkdir(parents=True, exist_ok=True)
+    _write_results(out, records, result, layout, read.rejected)
+    seconds = {"read": read_seconds, **result.seconds, "write": round(perf_counter() - writing, 3)}
+    seconds["all"] = round(perf_counter() - started, 3)
+    report = _report(read, result, plan, plan_name, seconds)
+    (out / "report.json").write_text(json.dumps(report, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
+    return MatchFilesResult(report, result)
+
+
+def _write_results(
+    out: Path, records: RecordSet, result: pipeline.MatchResult, layout: Layout, rejected: list[tuple[str, RejectedRow]]
+) -> None:
+    write_csv(
+        out / "pairs.csv",
+        ["source_a", "id_a", "source_b", "id_b", "score", "verdict", "reason"],
+        _pair_rows(records, result),
+    )
+    keys = [f"G{number + 1}" for number in range(result.cluster_count)]
+    labels = result.labels.tolist()
+    write_csv(
+        out / "clusters.csv",
+        ["source", "source_id", "cluster_id"],
+        (
+            {"source": records.source_of(r), "source_id": records.ids[r], "cluster_id": keys[label]}
+            for r, label in enumerate(labels)
+        ),
+    )
+    write_csv(
+        out / "crosswalk.csv",
+        ["source", "source_id", "golden_key"],
+        (
+            {"source": records.source_of(r), "source_id": records.ids[r], "golden_key": keys[label]}
+            for r, label in enumerate(labels)
+        ),
+    )
+    write_csv(out / "golden.csv", ["golden_key", "records", *layout.names], _golden_rows(records, result, layout, keys))
+    write_csv(
+        out / "rejected.csv",
+        ["file", "row", "column", "reason", "value"],
+        (
+            {"file": file, "row": str(row.number), "column": row.column, "reason": row.reason, "value": row.value}
+            for file, row in rejected
+        ),
+    )
+
+
+def _pair_rows(records: RecordSet, result: pipeline.MatchResult) -> Iterator[dict[str, str]]:
+    pairs = result.pairs
+    step = 50_000
+    for start in range(0, len(pairs), step):
+        part = slice(start, start + step)
+        left, right = pairs.left[part], pairs.right[part]
+        scored = ScoredPairs(pairs.bits[part], pairs.levels[:, part], pairs.vetoed[part])
+        reasons = explain.sentences(result.scorer, left, right, scored)
+        rows = zip(
+            left.tolist(), right.tolist(), pairs.bits[part].tolist(), pairs.same[part].tolist(), reasons, strict=True
+        )
+        for a, b, bits, same, reason in rows:
+            yield {
+                "source_a": records.source_of(a), "id_a": records.ids[a], "source_b": records.source_of(b), "id_b": records.ids[b],
+                "score": f"{bits:.2f}", "verdict": "same" if same else "unsure", "reason": reason,
+            }  # fmt: skip
+
+
+def _golden_rows(
+    records: RecordSet, result: pipeline.MatchResult, layout: Layout, keys: Sequence[str]
+) -> Iterator[Mapping[str, str]]:
+    rules = default_rules(layout)
+    order = np.argsort(result.labels, kind="stable")
+    bounds = np.searchsorted(result.labels[order], np.arange(result.cluster_count + 1))
+    for number in range(result.cluster_count):
+        members = order[bounds[number] : bounds[number + 1]].tolist()
+        row = {"golden_key": keys[number], "records": str(len(members))}
+        if len(members) == 1:
+            row.update(records.row(members[0]))
+        else:
+            for survivor in golden_values(
+                layout, rules, [_candidate(records, result.records, member) for member in members]
+            ):
+                row.update(survivor.values)
+        yield row
+
+
+def _candidate(records: RecordSet, tidy: RecordSet, record: int) -> Candidate:
+    tidy_row = tidy.row(record)
+    return Candidate(
+        records.ids[record],
+        records.source_of(record),
+        1,
+        tidy_row.get(FRESHNESS_FIELD, ""),
+        records.row(record),
+        tidy_row,
+    )
+
+
+def _report(
+    read: _Intake, result: pipeline.MatchResult, plan: MatchPlan, plan_name: str, seconds: Mapping[str, float]
+) -> dict[str, object]:
+    sizes = np.bincount(np.bincount(result.labels)) if len(result.labels) else np.zeros(0, dtype=np.int64)
+    return {
+        "odd_pair": VERSION,
+        "records": len(result.records),
+        "rejected": len(read.rejected),
+        "files": read.files,
+        "compared": result.compared,
+        "bands": result.bands,
+        "pairs_same": int(result.pairs.same.sum()),
+        "pairs_unsure": int((~result.pairs.same).sum()),
+        "clusters": result.cluster_count,
+        "clusters_by_size": {str(size): int(count) for size, count in enumerate(sizes) if count},
+        "blocking_keys": [
+            {"key": item.count.key, "blocks": item.count.blocks, "largest_block": item.count.largest_block,
+             "pairs_proposed": item.count.pairs_proposed, "pairs_first_found": item.pairs_first_found}
+            for item in result.keys
+        ],
+        "left_out_blocks": [{"key": item.key, "value": item.value, "records": item.records} for item in result.left_out],
+        "seconds": dict(seconds),
+        "plan_name": plan_name or plan.title,
+        "plan": plan_to_yaml(plan),
+    }  # fmt: skip
+
+
+def read_columns(path: Path, names: Sequence[str]) -> list[tuple[str, ...]]:
+    """Return the rows of a CSV file with the given columns, in any order; raise InputError if one is missing."""
+    with path.open(encoding="utf-8-sig", newline="") as file:
+        reader = csv.DictReader(file)
+        missing = [name for name in names if name not in (reader.fieldnames or [])]
+        if missing:
+            raise InputError(f"there is no column '{missing[0]}'", file=path.name)
+        return [tuple(row[name] or "" for name in names) for row in reader]

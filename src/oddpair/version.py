@@ -1,0 +1,3 @@
+"""The version of the product, in one place."""
+
+VERSION = "0.1.0"
