@@ -1,5 +1,6 @@
 """Slips: the ways in which people and systems spoil a value."""
 
+import re
 from random import Random
 
 from anyascii import anyascii
@@ -11,7 +12,7 @@ _NEIGHBOURS = {
 }  # fmt: skip
 _SHORT_WORDS = {
     "Street": "St", "Road": "Rd", "Lane": "Ln", "Parade": "Pde", "straße": "str.", "Marine": "Mar.", "Services": "Svcs",
-    "Engineering": "Eng.", "Harbour": "Hbr", "Authority": "Auth.", "Limited": "Ltd", "Brothers": "Bros", " and ": " & ", "Avenue": "Ave",
+    "Engineering": "Eng.", "Harbour": "Hbr", "Authority": "Auth.", "Limited": "Ltd", "Brothers": "Bros", "and": "&", "Avenue": "Ave",
     "Instruments": "Instr.", "straat": "str.", "avenue": "av.", "gata": "gt.", "Strandgaten": "Strandgt.",
 }  # fmt: skip
 SHORT_NAMES = {
@@ -58,8 +59,16 @@ def digit_slip(text: str, random: Random) -> str:
 
 def shorten(text: str, random: Random) -> str:
     """Return the text with one usual abbreviation, if one applies."""
-    fitting = [word for word in _SHORT_WORDS if word in text]
-    return text.replace(word := random.choice(fitting), _SHORT_WORDS[word]) if fitting else text
+    # Endings of compound words may stand anywhere, other words only as a whole.
+    forms = {
+        word: re.compile(re.escape(word) if word.startswith("str") else rf"(?<!\w){re.escape(word)}(?!\w)")
+        for word in _SHORT_WORDS
+    }
+    fitting = [word for word, form in forms.items() if form.search(text)]
+    if not fitting:
+        return text
+    word = random.choice(fitting)
+    return forms[word].sub(_SHORT_WORDS[word], text, count=1)
 
 
 def drop_word(text: str, random: Random) -> str:

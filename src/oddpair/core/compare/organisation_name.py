@@ -13,10 +13,10 @@ from .base import Comparison, Levels, PreparedComparison
 from .word_overlap import soft_overlap
 from .word_table import WordTable, record_bits, word_table
 
-MISSING, EQUAL, CLOSE, SIMILAR, PARTLY, DIFFERENT, CONTRADICTING = range(7)
+MISSING, EQUAL, CLOSE, SIMILAR, ONE_SITE, PARTLY, DIFFERENT, CONTRADICTING = range(8)
 _CLOSE_AT, _SIMILAR_AT, _PARTLY_AT = 0.9, 0.75, 0.5
 #: Names without spaces must be this alike to count as the same name split differently.
-_JOINED_AT = 0.92
+_JOINED_AT, _JOINED_LETTERS = 0.85, 12
 
 
 class _Names(NamedTuple):
@@ -34,7 +34,7 @@ def _joined_similarity(x: int, y: int, names: _Names) -> float:
     one = names.joined[names.joined_offsets[x] : names.joined_offsets[x + 1]]
     other = names.joined[names.joined_offsets[y] : names.joined_offsets[y + 1]]
     longer = max(len(one), len(other))
-    if longer < 6 or abs(len(one) - len(other)) > 0.1 * longer:
+    if longer < _JOINED_LETTERS or abs(len(one) - len(other)) > 0.15 * longer:
         return 0.0
     alike = osa_similarity(one, other)
     return alike if alike >= _JOINED_AT else 0.0
@@ -54,8 +54,8 @@ def _name_levels(left: IntArray, right: IntArray, names: _Names, levels: Levels)
             overlap = soft_overlap(x, y, names.words)
             if overlap < _CLOSE_AT and starts[x + 1] - starts[x] != starts[y + 1] - starts[y]:
                 overlap = max(overlap, _joined_similarity(x, y, names))
-        if overlap >= _SIMILAR_AT and sites[a] >= 0 and sites[b] >= 0 and sites[a] != sites[b]:
-            levels[pair] = CONTRADICTING
+        if overlap >= _SIMILAR_AT and sites[a] != sites[b]:
+            levels[pair] = CONTRADICTING if sites[a] >= 0 and sites[b] >= 0 else ONE_SITE
         elif overlap >= 0.9999:
             levels[pair] = EQUAL
         elif overlap >= _CLOSE_AT:
@@ -84,12 +84,13 @@ def _prepare(records: RecordSet, field: str) -> PreparedComparison:
 
 ORGANISATION_NAME = Comparison(
     "organisation_name",
-    ("missing", "equal", "close", "similar", "partly", "different", "contradicting"),
+    ("missing", "equal", "close", "similar", "one site", "partly", "different", "contradicting"),
     frozenset({"equal", "close", "similar"}),
     {
         "equal": "the names are the same",
         "close": "the names are nearly the same",
         "similar": "the names are similar",
+        "one site": "the names are alike but only one of them names a site or branch",
         "partly": "the names share only some words",
         "different": "the names differ",
         "contradicting": "the names are alike but name different sites",

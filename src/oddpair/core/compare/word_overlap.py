@@ -11,8 +11,8 @@ from ..text.compiled import kernel
 from ..text.edit_distance import Bytes, osa_similarity
 from .word_table import WordTable
 
-#: Below this two words are different words: one slip in five letters is still a slip, one in four is not.
-WORD_CUT = 0.79
+#: Below this two words are different words: one slip in four letters is still a slip, one in three is not.
+WORD_CUT = 0.74
 #: A word in at least this many records is established, not a slip.
 ESTABLISHED_RECORDS = 4
 #: How alike two established words are at most taken to be.

@@ -13,6 +13,8 @@ from anyascii import anyascii
 
 _DIGRAPHS = re.compile(r"(?<=[a-z])(?:ae|oe|ue|aa)(?=[a-z])|^(?:ae|oe|ue|aa)(?=[a-z])")
 _APOSTROPHES = re.compile(r"['`´’‘]")
+#: What is left of a letter that an export could not write.
+_LOST_LETTER = re.compile(r"(?<=[a-z])\?(?=[a-z])")
 _DOTTED_LETTERS = re.compile(r"\b(?:[a-z0-9]\.\s?){2,}(?:[a-z0-9]\b)?")
 _WORD = re.compile(r"[a-z0-9]+")
 
@@ -26,7 +28,7 @@ def fold(text: str) -> str:
 
 def split_words(folded: str) -> list[str]:
     """Return the words of folded text; apostrophes join ("o'brien") and dotted letters join ("g.m.b.h.")."""
-    plain = _APOSTROPHES.sub("", folded)
+    plain = _LOST_LETTER.sub("", _APOSTROPHES.sub("", folded))
     if "." in plain:
         plain = _DOTTED_LETTERS.sub(lambda match: re.sub(r"[.\s]", "", match.group()) + " ", plain)
     return _WORD.findall(plain)
