@@ -5,7 +5,7 @@ import sys
 import typer
 
 from ..core.errors import MappingInvalid, OddPairError, PlanInvalid
-from . import files
+from . import files, server
 
 app = typer.Typer(
     name="odd-pair",
@@ -15,8 +15,12 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
 )
+app.command("demo")(server.demo)
+app.command("start")(server.start)
 app.command("match")(files.match)
 app.command("evaluate")(files.evaluate)
+app.command("send-out")(server.send_out)
+app.command("openapi")(server.openapi)
 app.command("demo-data")(files.demo_data)
 app.command("warm-up", hidden=True)(files.warm_up)
 

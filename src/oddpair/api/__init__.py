@@ -1,0 +1,1 @@
+"""The HTTP API: one router and schema module per resource; errors as problem details (RFC 9457)."""

@@ -1,0 +1,90 @@
+"""Our errors as problem details (RFC 9457)."""
+
+import logging
+from http import HTTPStatus
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel
+from starlette.exceptions import HTTPException
+
+from ..core.errors import (
+    Cancelled,
+    Conflict,
+    InputError,
+    MappingInvalid,
+    NotFound,
+    OddPairError,
+    PlanInvalid,
+    ProblemList,
+    Refused,
+)
+
+_log = logging.getLogger(__name__)
+
+#: The status of each class of error; the first class that fits counts.
+STATUS: dict[type[OddPairError], HTTPStatus] = {
+    NotFound: HTTPStatus.NOT_FOUND,
+    Conflict: HTTPStatus.CONFLICT,
+    Refused: HTTPStatus.UNPROCESSABLE_ENTITY,
+    InputError: HTTPStatus.UNPROCESSABLE_ENTITY,
+    PlanInvalid: HTTPStatus.UNPROCESSABLE_ENTITY,
+    MappingInvalid: HTTPStatus.UNPROCESSABLE_ENTITY,
+    ProblemList: HTTPStatus.UNPROCESSABLE_ENTITY,
+    Cancelled: HTTPStatus.CONFLICT,
+    OddPairError: HTTPStatus.INTERNAL_SERVER_ERROR,
+}
+
+
+class Problem(BaseModel):
+    """A problem as RFC 9457 describes it; ``problems`` lists every single trouble where there are several."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    problems: list[str] = []
+
+
+def _answer(status: int, kind: str, detail: str, problems: list[str] | None = None) -> JSONResponse:
+    problem = Problem(
+        type=f"urn:odd-pair:problem:{kind}",
+        title=HTTPStatus(status).phrase,
+        status=status,
+        detail=detail,
+        problems=problems or [],
+    )
+    return JSONResponse(problem.model_dump(), status_code=status, media_type="application/problem+json")
+
+
+def status_of(error: OddPairError) -> HTTPStatus:
+    """Return the HTTP status of an error of ours."""
+    return next(STATUS[cls] for cls in type(error).__mro__ if cls in STATUS)
+
+
+def _kebab(name: str) -> str:
+    return "".join("-" + letter.lower() if letter.isupper() else letter for letter in name).lstrip("-")
+
+
+def add_error_handlers(app: FastAPI) -> None:
+    """Answer every error with problem details."""
+
+    @app.exception_handler(OddPairError)
+    def ours(request: Request, error: OddPairError) -> JSONResponse:
+        problems = list(error.problems) if isinstance(error, ProblemList) else []
+        return _answer(status_of(error), _kebab(type(error).__name__), str(error), problems)
+
+    @app.exception_handler(RequestValidationError)
+    def invalid(request: Request, error: RequestValidationError) -> JSONResponse:
+        problems = [f"{'.'.join(str(part) for part in item['loc'][1:])}: {item['msg']}" for item in error.errors()]
+        return _answer(422, "invalid-request", "The request is not valid: " + "; ".join(problems), problems)
+
+    @app.exception_handler(HTTPException)
+    def http(request: Request, error: HTTPException) -> JSONResponse:
+        return _answer(error.status_code, "http", str(error.detail))
+
+    @app.exception_handler(Exception)
+    def unexpected(request: Request, error: Exception) -> JSONResponse:
+        _log.exception("unexpected error on %s %s", request.method, request.url.path, exc_info=error)
+        return _answer(500, "unexpected", "An unexpected error; nothing was changed. The server's log says more.")

@@ -1,0 +1,259 @@
+"""Golden records: list, page, merge, split, pin, undo."""
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, Path, Query
+from pydantic import BaseModel, Field
+
+from ..core.survivorship import RULES
+from ..services import golden as service
+from ..services import journal, merge, registers, work
+from ..store import golden as store
+from ..store.registers import register_by_slug
+from .dependencies import Actor, AppState, RecordId, Slug, Text, Transaction
+from .jobs import JobOut, job_out
+
+router = APIRouter(tags=["golden"])
+Key = Annotated[str, Path(max_length=40, pattern=r"^[A-Za-z0-9\-]+$", description="Golden key")]
+Version = Annotated[int, Field(ge=1, le=2**31 - 1)]
+
+
+class GoldenLine(BaseModel):
+    """A golden record in a list."""
+
+    key: str
+    values: dict[str, str]
+    records: int
+    pinned: list[str]
+    updated_at: datetime
+
+
+class GoldenList(BaseModel):
+    """A page of golden records."""
+
+    total: int
+    golden: list[GoldenLine]
+
+
+class MemberOut(BaseModel):
+    """A source record that belongs to a golden record."""
+
+    id: int
+    source: str
+    source_key: str
+    fields: dict[str, str]
+    tidy: dict[str, str]
+
+
+class LoserOut(BaseModel):
+    """A value that did not win, and why."""
+
+    source: str
+    source_key: str
+    values: dict[str, str]
+    why: str
+
+
+class OriginOut(BaseModel):
+    """Where the values of a field or group come from."""
+
+    unit: str
+    rule: str
+    rule_says: str
+    source: str
+    source_key: str
+    losers: list[LoserOut]
+
+
+class PinOut(BaseModel):
+    """A value set by hand."""
+
+    id: int
+    field: str
+    value: str
+    reason: str
+    actor: str
+    at: datetime
+    instead_of: str
+
+
+class HistoryOut(BaseModel):
+    """A step in the history of a golden record."""
+
+    id: int
+    kind: str
+    summary: str
+    actor: str
+    at: datetime
+    undone: bool
+    undoable: bool
+
+
+class GoldenOut(BaseModel):
+    """A golden record with all that explains it; ``asked_for`` differs from ``key`` where an old key led here."""
+
+    key: str
+    asked_for: str
+    version: int
+    values: dict[str, str]
+    origins: list[OriginOut]
+    pins: list[PinOut]
+    members: list[MemberOut]
+    history: list[HistoryOut]
+    former_keys: list[str]
+    updated_at: datetime
+
+
+class SampleOut(BaseModel):
+    """A change that a merge would make."""
+
+    summary: str
+    keys: list[str]
+    records: list[dict[str, str]]
+    values: dict[str, str]
+
+
+class MergePreviewOut(BaseModel):
+    """What a merge would do. Of ``made`` new golden records ``single`` hold one record only."""
+
+    run_id: int
+    made: int
+    single: int
+    grown: int
+    joined: int
+    split: int
+    records_added: int
+    unsure_waiting: int
+    contradictions: int
+    sample: list[SampleOut]
+
+
+class SplitIn(BaseModel):
+    """Records to take out into a golden record of their own."""
+
+    record_ids: Annotated[list[Annotated[int, Field(ge=1, le=2**63 - 1)]], Field(min_length=1, max_length=10_000)]
+    seen_version: Version
+    reason: Text = ""
+
+
+class PinIn(BaseModel):
+    """A value to set by hand; an empty value leaves the field empty."""
+
+    field: Text
+    value: Text
+    reason: Annotated[Text, Field(min_length=1)]
+    seen_version: Version
+
+
+class KeyOut(BaseModel):
+    """The golden key that came of an action."""
+
+    key: str
+
+
+@router.get("/registers/{slug}/golden")
+def list_golden(
+    session: Transaction, slug: Slug, search: Annotated[Text, Query(max_length=200)] = "",
+    order: Literal["members", "key", "changed", "name"] = "members",
+    offset: Annotated[int, Query(ge=0, le=100_000_000)] = 0, limit: Annotated[int, Query(ge=1, le=500)] = 100,
+) -> GoldenList:  # fmt: skip
+    """Golden records in force."""
+    register = register_by_slug(session, slug)
+    total, rows = store.golden_page(session, register.id, search=search, order=order, offset=offset, limit=limit)
+    lines = [
+        GoldenLine(
+            key=golden.key, values=golden.values, records=count, updated_at=golden.updated_at,
+            pinned=[name.removeprefix("pin:") for name in golden.origins if name.startswith("pin:")],
+        )
+        for golden, count in rows
+    ]  # fmt: skip
+    return GoldenList(total=total, golden=lines)
+
+
+@router.get("/registers/{slug}/golden/{key}")
+def get_golden(session: Transaction, slug: Slug, key: Key) -> GoldenOut:
+    """A golden record; an old key leads to the record it went into."""
+    view = service.golden_view(session, slug, key)
+    return GoldenOut(
+        key=view.golden.key, asked_for=view.asked_for, version=view.golden.version, values=view.golden.values,
+        origins=[_origin(unit, origin) for unit, origin in view.golden.origins.items() if not unit.startswith("pin:")],
+        pins=[
+            PinOut(id=p.id, field=p.field, value=p.value, reason=p.reason, actor=p.actor, at=p.at,
+                   instead_of=view.golden.origins.get(f"pin:{p.field}", {}).get("instead_of", ""))
+            for p in view.pins
+        ],
+        members=[MemberOut(id=r.id, source=s.name, source_key=r.source_key, fields=r.fields, tidy=r.tidy) for r, s in view.members],
+        history=[
+            HistoryOut(id=e.id, kind=e.kind, summary=e.summary, actor=e.actor, at=e.at, undone=e.undone_by is not None,
+                       undoable=e.id in view.undoable)
+            for e in view.history
+        ],
+        former_keys=view.former_keys, updated_at=view.golden.updated_at,
+    )  # fmt: skip
+
+
+def _origin(unit: str, origin: dict[str, Any]) -> OriginOut:
+    return OriginOut(unit=unit, rule_says=RULES[origin["rule"]].says, **origin)
+
+
+@router.get("/registers/{slug}/merge")
+def preview_merge(session: Transaction, slug: Slug) -> MergePreviewOut:
+    """What merging now would do."""
+    waiting = registers.view(session, register_by_slug(session, slug)).counts.unsure_waiting
+    return MergePreviewOut.model_validate(merge.preview_merge(session, slug, waiting), from_attributes=True)
+
+
+@router.post("/registers/{slug}/merge", status_code=202)
+def start_merge(state: AppState, actor: Actor, slug: Slug) -> JobOut:
+    """Merge the clusters of the latest run into golden records, in the background."""
+    with state.sessions.begin() as session:
+        answer = job_out(
+            work.ask_for(session, slug, "merge", "Merge into golden records", {"register": slug, "actor": actor})
+        )
+    state.enqueue(answer.id)
+    return answer
+
+
+@router.post("/registers/{slug}/golden/{key}/split", status_code=201)
+def split(session: Transaction, actor: Actor, slug: Slug, key: Key, body: SplitIn) -> KeyOut:
+    """Take records out into a new golden record; later runs keep them apart."""
+    fresh = service.split(
+        session, slug, key, body.record_ids, seen_version=body.seen_version, reason=body.reason, actor=actor
+    )
+    return KeyOut(key=fresh)
+
+
+@router.post("/registers/{slug}/golden/{key}/pins", status_code=201)
+def pin(session: Transaction, actor: Actor, slug: Slug, key: Key, body: PinIn) -> KeyOut:
+    """Pin a value with a reason."""
+    golden = service.pin(
+        session,
+        slug,
+        key,
+        field=body.field,
+        value=body.value,
+        reason=body.reason,
+        seen_version=body.seen_version,
+        actor=actor,
+    )
+    return KeyOut(key=golden.key)
+
+
+@router.delete("/registers/{slug}/golden/{key}/pins/{pin_id}")
+def lift_pin(
+    session: Transaction,
+    actor: Actor,
+    slug: Slug,
+    key: Key,
+    pin_id: RecordId,
+    seen_version: Annotated[int, Query(ge=1, le=2**31 - 1)],
+) -> KeyOut:
+    """Lift a pin."""
+    return KeyOut(key=service.lift_pin(session, slug, key, pin_id, seen_version=seen_version, actor=actor).key)
+
+
+@router.post("/journal/{entry_id}/undo", status_code=201)
+def undo(session: Transaction, actor: Actor, entry_id: RecordId) -> dict[str, int]:
+    """Undo a step of a golden record's history."""
+    return {"entry": journal.undo_entry(session, entry_id, actor=actor)}

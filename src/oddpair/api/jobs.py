@@ -1,0 +1,90 @@
+"""Background work: list, progress pushed to the browser, cancel."""
+
+import asyncio
+from collections.abc import AsyncIterable
+from datetime import datetime
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.concurrency import run_in_threadpool
+from fastapi.sse import EventSourceResponse
+from pydantic import BaseModel
+from sqlalchemy import select
+
+from ..services import work
+from ..store.database import SessionFactory
+from ..store.tables import Job, Register
+from .dependencies import AppState, RecordId, Transaction, state
+
+router = APIRouter(tags=["jobs"])
+_LOOK_EVERY_S = 0.3
+_SHOWN = 20
+
+
+class JobOut(BaseModel):
+    """Background work: queued, running, done, failed or cancelled."""
+
+    id: int
+    kind: str
+    register_slug: str
+    title: str
+    status: str
+    stage: str
+    done: int
+    total: int
+    message: str
+    result: dict[str, Any] | None
+    created_at: datetime
+    ended_at: datetime | None
+
+
+class JobsOut(BaseModel):
+    """The newest jobs, newest first."""
+
+    jobs: list[JobOut]
+
+
+def job_out(job: Job, slug: str = "") -> JobOut:
+    """Return a job as it is sent; ``slug`` is its register's."""
+    values = {name: getattr(job, name) for name in JobOut.model_fields if name != "register_slug"}
+    defaults = {"status": "queued", "stage": "", "done": 0, "total": 0, "message": ""}
+    filled = {name: defaults[name] if value is None and name in defaults else value for name, value in values.items()}
+    return JobOut(register_slug=slug or str(job.arguments.get("register", "")), **filled)
+
+
+def _recent(sessions: SessionFactory) -> JobsOut:
+    with sessions() as session:
+        slugs = {row[0]: row[1] for row in session.execute(select(Register.id, Register.slug))}
+        return JobsOut(jobs=[job_out(job, slugs[job.register_id]) for job in work.recent_jobs(session, _SHOWN)])
+
+
+@router.get("/jobs")
+def list_jobs(state: AppState) -> JobsOut:
+    """The newest jobs."""
+    return _recent(state.sessions)
+
+
+@router.get("/jobs/events", response_class=EventSourceResponse)
+async def events(request: Request) -> AsyncIterable[JobsOut]:
+    """A stream that sends the newest jobs whenever one of them changes."""
+    sessions = state(request).sessions
+    stopping: asyncio.Event | None = getattr(request.app.state, "stopping", None)
+    last: JobsOut | None = None
+    while not (stopping and stopping.is_set()) and not await request.is_disconnected():
+        now = await run_in_threadpool(_recent, sessions)
+        if now != last:
+            yield now
+            last = now
+        await asyncio.sleep(_LOOK_EVERY_S)
+
+
+@router.get("/jobs/{job_id}")
+def get_job(session: Transaction, job_id: RecordId) -> JobOut:
+    """One job."""
+    return job_out(work.job_by_id(session, job_id))
+
+
+@router.post("/jobs/{job_id}/cancel")
+def cancel(session: Transaction, job_id: RecordId) -> JobOut:
+    """Ask a job to stop; what it did is not kept."""
+    return job_out(work.request_cancel(session, job_id))

@@ -1,0 +1,96 @@
+"""Match plans and runs."""
+
+from datetime import datetime
+from typing import Annotated, Any
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from ..core.plan import MatchPlan, parse_plan
+from ..services import plans as service
+from ..services import review, work
+from ..store.tables import Plan
+from .dependencies import Actor, AppState, LongText, Slug, Text, Transaction
+from .jobs import JobOut, job_out
+
+router = APIRouter(tags=["plan"])
+
+
+class PlanVersion(BaseModel):
+    """A version of a plan."""
+
+    version: int
+    actor: str
+    note: str
+    at: datetime
+
+
+class KeyOut(BaseModel):
+    """A blocking key and what it says in words."""
+
+    expression: str
+    words: str
+
+
+class PlanOut(BaseModel):
+    """The plan in force: as YAML, as read, and its versions."""
+
+    version: int
+    yaml: str
+    plan: MatchPlan
+    keys: list[KeyOut]
+    versions: list[PlanVersion]
+
+
+class PlanIn(BaseModel):
+    """A changed plan; ``seen_version`` is the version the change was made from."""
+
+    yaml: LongText
+    seen_version: Annotated[int, Field(ge=1, le=1_000_000)]
+    note: Text = ""
+
+
+class RunOut(BaseModel):
+    """A run with its report of counts."""
+
+    id: int
+    at: datetime
+    report: dict[str, Any]
+
+
+def _plan_out(session: Transaction, slug: str, plan: Plan) -> PlanOut:
+    read = parse_plan(plan.yaml)
+    keys = [KeyOut(expression=key.expression, words=key.describe()) for key in read.blocking_keys()]
+    versions = [PlanVersion.model_validate(item, from_attributes=True) for item in service.versions(session, slug)]
+    return PlanOut(version=plan.version, yaml=plan.yaml, plan=read, keys=keys, versions=versions)
+
+
+@router.get("/registers/{slug}/plan")
+def get_plan(session: Transaction, slug: Slug) -> PlanOut:
+    """The plan in force."""
+    return _plan_out(session, slug, service.plan_of(session, slug)[0])
+
+
+@router.put("/registers/{slug}/plan")
+def save_plan(session: Transaction, actor: Actor, slug: Slug, body: PlanIn) -> PlanOut:
+    """Keep a new version of the plan."""
+    saved = service.save_plan(
+        session, slug, yaml=body.yaml, seen_version=body.seen_version, note=body.note, actor=actor
+    )
+    return _plan_out(session, slug, saved)
+
+
+@router.get("/registers/{slug}/run")
+def get_run(session: Transaction, slug: Slug) -> RunOut | None:
+    """The latest run, or null."""
+    run = review.latest_run_of(session, slug)
+    return RunOut(id=run.id, at=run.at, report=run.report) if run else None
+
+
+@router.post("/registers/{slug}/runs", status_code=202)
+def start_run(state: AppState, slug: Slug) -> JobOut:
+    """Run the plan in force, in the background."""
+    with state.sessions.begin() as session:
+        answer = job_out(work.ask_for(session, slug, "run", "Run the match", {"register": slug}))
+    state.enqueue(answer.id)
+    return answer

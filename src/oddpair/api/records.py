@@ -1,0 +1,49 @@
+"""Source records: delivered values beside tidy ones."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+from pydantic import BaseModel
+
+from ..core.fields import RegisterKind
+from ..core.tidying import tidy_fields
+from ..store.deliveries import records_page
+from ..store.registers import register_by_slug
+from .dependencies import Slug, Text, Transaction
+
+router = APIRouter(tags=["records"])
+
+
+class RecordOut(BaseModel):
+    """A source record: what was delivered, mapped onto fields, and tidied."""
+
+    id: int
+    source: str
+    source_key: str
+    delivered: dict[str, str]
+    fields: dict[str, str]
+    tidy: dict[str, str]
+
+
+class RecordsOut(BaseModel):
+    """A page of records."""
+
+    total: int
+    tidy_fields: list[str]
+    records: list[RecordOut]
+
+
+@router.get("/registers/{slug}/records")
+def list_records(
+    session: Transaction, slug: Slug, search: Annotated[Text, Query(max_length=200)] = "",
+    source: Annotated[Text, Query(max_length=60)] = "",
+    offset: Annotated[int, Query(ge=0, le=100_000_000)] = 0, limit: Annotated[int, Query(ge=1, le=500)] = 100,
+) -> RecordsOut:  # fmt: skip
+    """Source records, searched in their delivered values."""
+    register = register_by_slug(session, slug)
+    total, rows = records_page(session, register.id, search=search, source=source, offset=offset, limit=limit)
+    records = [
+        RecordOut(id=r.id, source=name, source_key=r.source_key, delivered=r.delivered, fields=r.fields, tidy=r.tidy)
+        for r, name in rows
+    ]
+    return RecordsOut(total=total, tidy_fields=list(tidy_fields(RegisterKind(register.kind))), records=records)

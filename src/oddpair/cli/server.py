@@ -1,0 +1,70 @@
+"""Commands that start the application or work on its database."""
+
+import json
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from ..settings import Settings
+
+PortOption = Annotated[int | None, typer.Option(help="Port of the web application on 127.0.0.1.", min=1, max=65535)]
+DataOption = Annotated[
+    Path | None, typer.Option(help="Folder that holds the database and delivered files.", file_okay=False)
+]
+
+
+def _settings(port: int | None, data: Path | None) -> Settings:
+    chosen = {"port": port, "data": data.resolve() if data else None}
+    return Settings(**{name: value for name, value in chosen.items() if value is not None})  # type: ignore[arg-type]
+
+
+def start(port: PortOption = None, data: DataOption = None) -> None:
+    """Start Odd Pair with the data of last time."""
+    from ..launch.supervisor import start as run
+
+    run(_settings(port, data), demo=False)
+
+
+def demo(
+    port: PortOption = None,
+    data: DataOption = None,
+    scale: Annotated[float, typer.Option(help="Multiplies the size of the demo data.", min=0.02, max=50)] = 1.0,
+) -> None:
+    """Start Odd Pair; the first time with the demo data of the Kittiwake Chandlery Group."""
+    from ..launch.supervisor import start as run
+
+    run(_settings(port, data), demo=True, demo_scale=scale)
+
+
+def send_out(
+    register: Annotated[str, typer.Argument(help="Short name of the register, as in its address.")],
+    out: Annotated[Path, typer.Option(help="Folder that receives the tables.", file_okay=False)],
+    format_: Annotated[str, typer.Option("--format", help="csv, xlsx or jsonl.")] = "csv",
+    data: DataOption = None,
+) -> None:
+    """Write the golden records and the crosswalk of a register to a folder; Odd Pair may be running meanwhile."""
+    from ..files.writers import CONTENT_TYPES, table_chunks
+    from ..launch.supervisor import database_of
+    from ..services.send_out import out_tables
+    from ..store.database import make_engine, make_sessions
+
+    if format_ not in CONTENT_TYPES:
+        raise typer.BadParameter(f"'{format_}' is not one of {', '.join(CONTENT_TYPES)}", param_hint="--format")
+    with database_of(_settings(None, data)) as url, make_sessions(make_engine(url))() as session:
+        out.mkdir(parents=True, exist_ok=True)
+        for table in out_tables(session, register):
+            path = out / f"{table.name}.{format_}"
+            with path.open("wb") as file:
+                file.writelines(table_chunks(format_, table.columns, table.rows, table.name))
+            typer.echo(f"odd-pair: {len(table.rows)} rows in {path}", err=True)
+
+
+def openapi() -> None:
+    """Print the description of the HTTP API (OpenAPI)."""
+    from ..api.app import create_app
+    from ..store.database import make_engine, make_sessions
+
+    settings = Settings(database_url="postgresql://nobody@127.0.0.1:1/none", web=Path("/nonexistent"))
+    app = create_app(settings, make_sessions(make_engine(settings.sqlalchemy_url)), lambda job_id: None)
+    typer.echo(json.dumps(app.openapi(), indent=2, sort_keys=True))

@@ -1,0 +1,49 @@
+"""Loads the demo: three registers, their deliveries, and a first run of each, all through the ordinary use cases."""
+
+import shutil
+from collections.abc import Callable
+from pathlib import Path
+from uuid import uuid4
+
+from ..demo import DemoFile, make_demo
+from ..store.database import SessionFactory
+from ..store.registers import all_registers
+from . import bring_in, registers, run_plan
+
+Progress = Callable[[str, int, int], None]
+
+
+def demo_is_loaded(sessions: SessionFactory) -> bool:
+    """Return whether any register is there already."""
+    with sessions() as session:
+        return bool(all_registers(session))
+
+
+def load_demo(
+    sessions: SessionFactory, folder: Path, deliveries: Path, say: Callable[[str], None], scale: float = 1.0
+) -> None:
+    """Make the demo's files in ``folder`` and load them; each register is one transaction."""
+    files = make_demo(folder, scale=scale)
+    deliveries.mkdir(parents=True, exist_ok=True)
+    for name in dict.fromkeys(file.register for file in files):
+        of_register = [file for file in files if file.register == name]
+        say(f"loading {name}: {sum(file.records for file in of_register)} records of {len(of_register)} sources")
+        _load_register(sessions, of_register, deliveries)
+
+
+def _nothing(stage: str, done: int, total: int) -> None:
+    """Progress of the demo is told per register."""
+
+
+def _load_register(sessions: SessionFactory, files: list[DemoFile], deliveries: Path) -> None:
+    with sessions.begin() as session:
+        register = registers.make_register(session, files[0].register, files[0].kind)
+        for file in files:
+            stored = deliveries / f"{uuid4().hex}{file.path.suffix}"
+            shutil.copyfile(file.path, stored)
+            draft = bring_in.receive(session, register.slug, stored, file.path.name, file.source)
+            bring_in.load(session, draft.delivery.id, deliveries, _nothing)
+        session.flush()
+        slug = register.slug
+    with sessions.begin() as session:
+        run_plan.run_plan(session, slug, _nothing)

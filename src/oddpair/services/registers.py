@@ -1,0 +1,118 @@
+"""Registers: making them, and what waits at each of their stages."""
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..core.errors import NotFound, Refused
+from ..core.fields import RegisterKind, default_layout
+from ..core.plan.text import default_plan_text
+from ..core.survivorship import default_rules, validate_rules
+from ..core.text.folding import fold, split_words
+from ..store import registers as store
+from ..store.tables import Decision, Delivery, GoldenRecord, Plan, Register, Source
+from .golden_values import refresh
+
+
+@dataclass(frozen=True, slots=True)
+class RegisterView:
+    """A register with what waits at its stages and why a new run is due."""
+
+    slug: str
+    name: str
+    kind: str
+    prefix: str
+    rules: dict[str, str]
+    counts: store.StageCounts
+    run_id: int | None
+    run_due: list[str]
+
+
+def make_register(session: Session, name: str, kind: RegisterKind, prefix: str = "") -> Register:
+    """Make a register with the default layout, plan and survivorship rules; raise Refused if the name is taken."""
+    words = split_words(fold(name))
+    if not words:
+        raise Refused("A register needs a name with at least one letter.")
+    slug = "-".join(words)[:80]
+    if session.scalar(select(Register).where(Register.slug == slug)):
+        raise Refused(f"There is a register '{name}' already.")
+    prefix = prefix.upper() or "".join(word[0] for word in [*words, "x"][:2]).upper()
+    if not re.fullmatch(r"[A-Z0-9]{1,8}", prefix):
+        raise Refused(f"'{prefix}' cannot start golden keys; use one to eight letters or digits.")
+    taken = set(session.scalars(select(Register.prefix)))
+    base, number = prefix, 2
+    while prefix in taken:
+        prefix, number = f"{base}{number}", number + 1
+    register = Register(
+        slug=slug, name=name.strip(), kind=kind.value, prefix=prefix, rules=default_rules(default_layout(kind))
+    )
+    session.add(register)
+    session.flush()
+    plan = default_plan_text(kind)
+    session.add(Plan(register_id=register.id, version=1, yaml=plan, actor="Odd Pair", note="default plan"))
+    session.flush()
+    return register
+
+
+def view(session: Session, register: Register) -> RegisterView:
+    """Return a register as the navigation shows it."""
+    run = store.latest_run(session, register.id)
+    return RegisterView(
+        register.slug, register.name, register.kind, register.prefix, dict(register.rules),
+        store.stage_counts(session, register.id), run.id if run else None, _run_due(session, register),
+    )  # fmt: skip
+
+
+def _run_due(session: Session, register: Register) -> list[str]:
+    """Return the reasons why the latest run no longer shows the present state; empty if it does."""
+    run = store.latest_run(session, register.id)
+    loaded = (
+        select(Delivery.loaded_at).join(Source).where(Source.register_id == register.id, Delivery.status == "loaded")
+    )
+    if run is None:
+        return ["nothing was matched yet"] if session.scalars(loaded.limit(1)).first() else []
+    reasons = []
+    if session.scalars(loaded.where(Delivery.loaded_at > run.at).limit(1)).first():
+        reasons.append("a delivery came in since the last run")
+    if store.plan_in_force(session, register.id).id != run.plan_id:
+        reasons.append("the plan changed since the last run")
+    withdrawn = select(Decision.id).where(
+        Decision.register_id == register.id, Decision.withdrawn_at > run.at, Decision.at < run.at
+    )
+    if session.scalars(withdrawn.limit(1)).first():
+        reasons.append("a decision that the last run followed was withdrawn")
+    return reasons
+
+
+def change_rules(session: Session, slug: str, rules: Mapping[str, str]) -> Register:
+    """Set survivorship rules and recompute every golden record of the register by them."""
+    register = store.lock_register(session, store.register_by_slug(session, slug).id)
+    register.rules = validate_rules(default_layout(RegisterKind(register.kind)), {**register.rules, **rules})
+    session.flush()
+    active = select(GoldenRecord.id).where(GoldenRecord.register_id == register.id, GoldenRecord.leads_to.is_(None))
+    refresh(session, register, list(session.scalars(active)))
+    return register
+
+
+def change_source(
+    session: Session, slug: str, name: str, *, trust_rank: int | None = None, own_duplicates: bool | None = None
+) -> Sequence[Source]:
+    """Change a source's trust rank (the others move) or its promise; return all sources, most trusted first."""
+    register = store.register_by_slug(session, slug)
+    source = store.source_by_name(session, register.id, name)
+    if source is None:
+        raise NotFound("source", name)
+    if own_duplicates is not None:
+        source.own_duplicates = own_duplicates
+    if trust_rank is not None:
+        others = [item for item in store.sources_of(session, register.id) if item.id != source.id]
+        others.insert(min(max(trust_rank, 1), len(others) + 1) - 1, source)
+        for rank, item in enumerate(others, start=1):
+            item.trust_rank = rank
+        session.flush()
+        change_rules(session, slug, {})
+    session.flush()
+    return store.sources_of(session, register.id)

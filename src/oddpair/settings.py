@@ -1,0 +1,50 @@
+"""Settings: one table of name, default and help, read from the environment at the edges and handed in."""
+
+import os
+from pathlib import Path
+
+from pydantic import Field
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+def default_data_folder() -> Path:
+    """Return where data lives: /var/lib/odd-pair for root, else the user's data home."""
+    if os.geteuid() == 0:
+        return Path("/var/lib/odd-pair")
+    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "odd-pair"
+
+
+class Settings(BaseSettings):
+    """All settings; each can be given as an environment variable ODD_PAIR_<NAME>."""
+
+    model_config = SettingsConfigDict(env_prefix="ODD_PAIR_")
+
+    data: Path = Field(
+        default_factory=default_data_folder, description="Folder that holds the database and delivered files."
+    )
+    port: int = Field(default=8470, ge=1, le=65535, description="Port of the web application, on 127.0.0.1.")
+    database_port: int = Field(
+        default=0, ge=0, le=65535, description="Port of the private PostgreSQL; 0 takes a free one."
+    )
+    database_url: str = Field(
+        default="", description="postgresql:// address of the database; set by the start command."
+    )
+    actor: str = Field(
+        default="steward", min_length=1, max_length=80, description="Name under which decisions are kept."
+    )
+    most_upload_bytes: int = Field(
+        default=1_000_000_000, ge=1000, description="Largest file that can be brought in, in bytes."
+    )
+    web: Path = Field(
+        default=Path(__file__).parents[2] / "web" / "dist", description="Folder with the built front end."
+    )
+
+    @property
+    def deliveries(self) -> Path:
+        """Return the folder that keeps delivered files."""
+        return self.data / "deliveries"
+
+    @property
+    def sqlalchemy_url(self) -> str:
+        """Return the database address in SQLAlchemy's form."""
+        return self.database_url.replace("postgresql://", "postgresql+psycopg://", 1)

@@ -1,0 +1,1 @@
+"""Tables, migrations and queries; one module per aggregate; bulk transfer by COPY."""

@@ -1,0 +1,28 @@
+"""Bulk transfer by COPY, inside the session's transaction."""
+
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+from psycopg import Connection, sql
+from psycopg.types.json import Jsonb
+from sqlalchemy.orm import Session
+
+
+def raw_connection(session: Session) -> Connection[Any]:
+    """Return the session's psycopg connection; what is done on it belongs to the session's transaction."""
+    connection = session.connection().connection.driver_connection
+    assert isinstance(connection, Connection)
+    return connection
+
+
+def copy_rows(session: Session, table: str, columns: Sequence[str], rows: Iterable[Sequence[Any]]) -> int:
+    """COPY rows into a table; dicts and lists go in as JSON. Returns how many rows."""
+    statement = sql.SQL("COPY {} ({}) FROM STDIN").format(
+        sql.Identifier(table), sql.SQL(", ").join(sql.Identifier(column) for column in columns)
+    )
+    count = 0
+    with raw_connection(session).cursor() as cursor, cursor.copy(statement) as copy:
+        for row in rows:
+            copy.write_row([Jsonb(value) if isinstance(value, dict | list) else value for value in row])
+            count += 1
+    return count
