@@ -39,7 +39,7 @@ def make_register(session: Session, name: str, kind: RegisterKind, prefix: str =
     slug = "-".join(words)[:80]
     if session.scalar(select(Register).where(Register.slug == slug)):
         raise Refused(f"There is a register '{name}' already.")
-    prefix = prefix.upper() or "".join(word[0] for word in [*words, "x"][:2]).upper()
+    prefix = prefix.upper() or ("".join(word[0] for word in words[:3]) if len(words) > 1 else words[0][:2]).upper()
     if not re.fullmatch(r"[A-Z0-9]{1,8}", prefix):
         raise Refused(f"'{prefix}' cannot start golden keys; use one to eight letters or digits.")
     taken = set(session.scalars(select(Register.prefix)))

@@ -1,0 +1,43 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+
+/** What the server said when it refused: RFC 9457 problem details. */
+export class ProblemError extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+    readonly problems: readonly string[] = [],
+  ) {
+    super(message);
+    this.name = "ProblemError";
+  }
+}
+
+export const client = createClient<paths>({ baseUrl: "/" });
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+function isProblem(value: unknown): value is { detail: string; problems?: string[] } {
+  return typeof value === "object" && value !== null && "detail" in value && typeof value.detail === "string";
+}
+
+/** Turn an answer into its data, or throw the problem it describes. */
+export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await asked;
+  } catch {
+    throw new ProblemError("Odd Pair does not answer. Is it still running?", 0);
+  }
+  if (answer.response.ok) return answer.data as T;
+  if (isProblem(answer.error)) {
+    throw new ProblemError(answer.error.detail, answer.response.status, answer.error.problems ?? []);
+  }
+  throw new ProblemError(`The server answered with status ${answer.response.status}.`, answer.response.status);
+}

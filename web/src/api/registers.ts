@@ -1,0 +1,42 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { client, type Schemas, unwrap } from "./client";
+import { keys } from "./keys";
+
+export type Register = Schemas["RegisterOut"];
+export type RegisterKind = Schemas["RegisterKind"];
+
+export function useRegisters() {
+  return useQuery({ queryKey: keys.registers, queryFn: () => unwrap(client.GET("/api/registers")) });
+}
+
+export function useRegister(slug: string) {
+  const registers = useRegisters();
+  return registers.data?.find((register) => register.slug === slug);
+}
+
+export function useLayout(slug: string) {
+  return useQuery({
+    queryKey: keys.of(slug, "layout"),
+    queryFn: () => unwrap(client.GET("/api/registers/{slug}/layout", { params: { path: { slug } } })),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+export function useMakeRegister() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: { name: string; kind: RegisterKind }) =>
+      unwrap(client.POST("/api/registers", { body: { ...body, prefix: "" } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.registers }),
+  });
+}
+
+/** Refresh all that is shown of a register, and the counts of the navigation. */
+export function useRefreshRegister(slug: string) {
+  const queries = useQueryClient();
+  return () =>
+    Promise.all([
+      queries.invalidateQueries({ queryKey: keys.register(slug) }),
+      queries.invalidateQueries({ queryKey: keys.registers }),
+    ]);
+}

@@ -1,0 +1,77 @@
+import { useCallback, useEffect, useState } from "react";
+import { Link, Outlet, useParams } from "react-router";
+import { type Job, useJobEvents } from "../api/jobs";
+import { useRegisters } from "../api/registers";
+import { Button, Key, notify, Toasts, useKeys } from "../ui";
+import { KeysHelp } from "./KeysHelp";
+import { Mark } from "./Mark";
+import { Palette } from "./Palette";
+import { StageStrip } from "./StageStrip";
+import { StatusLine } from "./StatusLine";
+import { toggleTheme } from "./theme";
+
+type Open = "palette" | "keys" | null;
+
+function usePaletteKey(open: () => void) {
+  useEffect(() => {
+    const onKeyDown = (event: KeyboardEvent) => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "k") {
+        event.preventDefault();
+        open();
+      }
+    };
+    window.addEventListener("keydown", onKeyDown);
+    return () => window.removeEventListener("keydown", onKeyDown);
+  }, [open]);
+}
+
+/** The frame of every screen: the line of work above, the status line below. */
+export function Frame() {
+  const { slug } = useParams();
+  const registers = useRegisters().data ?? [];
+  const register = registers.find((item) => item.slug === slug);
+  const [open, setOpen] = useState<Open>(null);
+  usePaletteKey(useCallback(() => setOpen("palette"), []));
+  useKeys([{ key: "?", label: "Show these keys", run: () => setOpen("keys") }]);
+  useJobEvents(
+    useCallback((job: Job) => {
+      if (job.status === "failed") notify(`${job.title}: ${job.message}`, true);
+      else notify(`${job.title}: ${job.status}.`);
+    }, []),
+  );
+  return (
+    <div className="flex h-full flex-col">
+      <a
+        href="#work"
+        className="absolute top-1 left-1 z-50 -translate-y-20 bg-plum px-3 py-1 text-plum-ink focus:translate-y-0"
+      >
+        Skip to the work
+      </a>
+      <header className="flex h-13 items-stretch gap-4 border-b border-line-strong bg-paper px-4">
+        <Link to="/" className="flex items-center gap-2 font-semibold" aria-label="Odd Pair: all registers">
+          <Mark />
+          <span>Odd Pair</span>
+        </Link>
+        {register && <StageStrip registers={registers} register={register} />}
+        <div className="ml-auto flex items-center gap-1">
+          <Button look="quiet" onClick={() => setOpen("palette")}>
+            Go to <Key>Ctrl K</Key>
+          </Button>
+          <Button look="quiet" onClick={() => setOpen("keys")} aria-label="Show the keys of this screen">
+            Keys <Key>?</Key>
+          </Button>
+          <Button look="quiet" onClick={toggleTheme} aria-label="Switch between light and dark">
+            ◐
+          </Button>
+        </div>
+      </header>
+      <main id="work" tabIndex={-1} className="min-h-0 flex-1 focus:outline-none">
+        <Outlet />
+      </main>
+      <StatusLine />
+      <Toasts />
+      {open === "palette" && <Palette registers={registers} slug={register?.slug} onClose={() => setOpen(null)} />}
+      {open === "keys" && <KeysHelp onClose={() => setOpen(null)} />}
+    </div>
+  );
+}

@@ -1,0 +1,44 @@
+import { NavLink, useNavigate } from "react-router";
+import type { Register } from "../api/registers";
+import { Choice } from "../ui";
+import { STAGES } from "./stages";
+
+/** The line of work along the top: the chosen register and its stages, each with what waits there. */
+export function StageStrip({ registers, register }: { registers: readonly Register[]; register: Register }) {
+  const navigate = useNavigate();
+  return (
+    <nav aria-label="Stages of the work" className="flex min-w-0 items-stretch gap-3">
+      <div className="flex items-center">
+        <Choice
+          label="Register"
+          value={register.slug}
+          options={registers.map(({ slug, name }) => ({ value: slug, label: name }))}
+          onChange={(slug) => navigate(`/r/${slug}/bring-in`)}
+          className="w-36"
+        />
+      </div>
+      <ol className="flex items-stretch">
+        {STAGES.map((stage, place) => {
+          const waits = stage.waits(register);
+          return (
+            <li key={stage.path} className="flex items-stretch">
+              {place > 0 && <span aria-hidden="true" className="w-4 self-center border-t border-line-strong" />}
+              <NavLink
+                to={`/r/${register.slug}/${stage.path}`}
+                aria-label={`${stage.label}: ${waits.words}`}
+                className={({ isActive }) =>
+                  `flex flex-col justify-center border-b-[3px] px-2 leading-tight hover:bg-plum-wash ${
+                    isActive ? "border-plum" : "border-transparent"
+                  }`
+                }
+              >
+                <span className="text-sm font-semibold">{stage.label}</span>
+                <span className="text-xs text-soft">{waits.figure}</span>
+              </NavLink>
+            </li>
+          );
+        })}
+      </ol>
+    </nav>
+  );
+}

@@ -1,0 +1,60 @@
+import { isActive, type Job, useCancelJob, useJobs } from "../api/jobs";
+import { count, moment } from "../domain/format";
+import { Button, notify } from "../ui";
+
+function progressOf(job: Job): string {
+  if (job.status === "queued") return "waits for its turn";
+  return job.total > 0 ? `${job.stage} ${Math.floor((100 * job.done) / job.total)} %` : job.stage || "begins";
+}
+
+function outcomeOf(job: Job): string {
+  if (job.status !== "done") return job.message;
+  const figures = Object.entries(job.result ?? {}).filter(([name]) => name !== "run_id");
+  return figures.map(([name, value]) => `${name.replace("_", " ")} ${count(Number(value))}`).join(", ");
+}
+
+function Running({ job }: { job: Job }) {
+  const cancel = useCancelJob();
+  return (
+    <div className="flex items-center gap-3" data-testid="running-job">
+      <span className="font-medium">{job.title}</span>
+      <progress
+        className="h-1.5 w-40 accent-plum"
+        aria-label={job.title}
+        {...(job.total > 0 ? { value: job.done, max: job.total } : {})}
+      />
+      <span className="text-soft">{progressOf(job)}</span>
+      <Button
+        look="quiet"
+        className="h-6"
+        onClick={() => cancel.mutate(job.id, { onError: (error) => notify(error.message, true) })}
+      >
+        Cancel
+      </Button>
+    </div>
+  );
+}
+
+/** The thin line at the bottom: running work with its progress, or how the last work ended. */
+export function StatusLine() {
+  const jobs = useJobs().data?.jobs ?? [];
+  const running = jobs.filter(isActive).reverse();
+  const last = jobs.find((job) => !isActive(job));
+  return (
+    <section
+      aria-label="Work in the background"
+      className="flex h-7 items-center gap-6 overflow-hidden border-t border-line bg-sunk px-4 text-xs whitespace-nowrap"
+    >
+      {running.length > 0
+        ? running.map((job) => <Running key={job.id} job={job} />)
+        : last && (
+            <p className={last.status === "failed" ? "text-rust" : "text-soft"}>
+              {last.title}: {last.status}
+              {last.ended_at && ` at ${moment(last.ended_at)}`}
+              {outcomeOf(last) && `, ${outcomeOf(last)}`}
+            </p>
+          )}
+      {jobs.length === 0 && <p className="text-soft">No work in the background yet.</p>}
+    </section>
+  );
+}

@@ -1,0 +1,34 @@
+import { createBrowserRouter } from "react-router";
+import { BringInPage, MappingPage, RejectedPage } from "../features/deliveries";
+import { GoldenListPage, GoldenRecordPage, MergePage } from "../features/golden";
+import { PlanPage } from "../features/plan";
+import { ReviewPage } from "../features/review";
+import { SendOutPage } from "../features/sendout";
+import { TidyPage } from "../features/tidy";
+import { TodayPage } from "../features/today";
+import { Frame } from "./Frame";
+import { Lost } from "./Lost";
+
+/** Every state has an address of its own, so that a colleague can be sent a link to it. */
+export const router = createBrowserRouter([
+  {
+    path: "/",
+    element: <Frame />,
+    errorElement: <Lost />,
+    children: [
+      { index: true, element: <TodayPage /> },
+      { path: "r/:slug/bring-in", element: <BringInPage /> },
+      { path: "r/:slug/bring-in/:deliveryId", element: <MappingPage /> },
+      { path: "r/:slug/bring-in/:deliveryId/rejected", element: <RejectedPage /> },
+      { path: "r/:slug/tidy", element: <TidyPage /> },
+      { path: "r/:slug/plan", element: <PlanPage /> },
+      { path: "r/:slug/review", element: <ReviewPage /> },
+      { path: "r/:slug/review/:leftId/:rightId", element: <ReviewPage /> },
+      { path: "r/:slug/golden", element: <GoldenListPage /> },
+      { path: "r/:slug/golden/merge", element: <MergePage /> },
+      { path: "r/:slug/golden/:goldenKey", element: <GoldenRecordPage /> },
+      { path: "r/:slug/send-out", element: <SendOutPage /> },
+      { path: "*", element: <Lost /> },
+    ],
+  },
+]);

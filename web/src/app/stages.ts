@@ -1,0 +1,64 @@
+import type { Register } from "../api/registers";
+import { count, counted } from "../domain/format";
+
+export interface Stage {
+  path: string;
+  label: string;
+  /** What waits there, short, and the same in words. */
+  waits: (register: Register) => { figure: string; words: string };
+}
+
+/** The stages in the order of the work. */
+export const STAGES: readonly Stage[] = [
+  {
+    path: "bring-in",
+    label: "Bring in",
+    waits: ({ counts }) =>
+      counts.drafts > 0
+        ? {
+            figure: counted(counts.drafts, "draft"),
+            words: `${counted(counts.drafts, "delivery", "deliveries")} to be checked`,
+          }
+        : { figure: count(counts.deliveries), words: counted(counts.deliveries, "delivery", "deliveries") },
+  },
+  {
+    path: "tidy",
+    label: "Tidy",
+    waits: ({ counts }) => ({ figure: count(counts.records), words: counted(counts.records, "record") }),
+  },
+  {
+    path: "plan",
+    label: "Plan",
+    waits: ({ run_due }) =>
+      run_due.length > 0
+        ? { figure: "run due", words: `a run is due: ${run_due.join(", ")}` }
+        : { figure: "·", words: "nothing waits" },
+  },
+  {
+    path: "review",
+    label: "Review",
+    waits: ({ counts }) => ({
+      figure: count(counts.unsure_waiting),
+      words: `${counted(counts.unsure_waiting, "pair")} in doubt`,
+    }),
+  },
+  {
+    path: "golden",
+    label: "Golden",
+    waits: ({ counts }) =>
+      counts.records_without_golden > 0 && counts.golden > 0
+        ? {
+            figure: `${count(counts.golden)}, ${count(counts.records_without_golden)} to merge`,
+            words: `${counted(counts.golden, "golden record")}, ${counted(counts.records_without_golden, "record")} without one`,
+          }
+        : { figure: count(counts.golden), words: counted(counts.golden, "golden record") },
+  },
+  {
+    path: "send-out",
+    label: "Send out",
+    waits: ({ counts }) => ({
+      figure: counts.golden > 0 ? "ready" : "·",
+      words: counts.golden > 0 ? "ready" : "nothing to send yet",
+    }),
+  },
+];

@@ -1,0 +1,28 @@
+/** Whole numbers with thin spaces between thousands: 12 345. */
+export function count(value: number): string {
+  return String(Math.trunc(value)).replace(/\B(?=(\d{3})+(?!\d))/g, "\u2009");
+}
+
+/** "1 record", "2 records". */
+export function counted(value: number, noun: string, plural = `${noun}s`): string {
+  return `${count(value)} ${value === 1 ? noun : plural}`;
+}
+
+/** Bits with sign and one decimal: +7.2, −5.0, 0.0; a true minus sign, so that columns line up. */
+export function bits(value: number): string {
+  const rounded = Math.round(value * 10) / 10;
+  const sign = rounded > 0 ? "+" : rounded < 0 ? "−" : "";
+  return sign + Math.abs(rounded).toFixed(1);
+}
+
+/** Local date and time, ISO order: 2026-11-23 14:05. */
+export function moment(iso: string): string {
+  const at = new Date(iso);
+  const two = (value: number) => String(value).padStart(2, "0");
+  return `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())} ${two(at.getHours())}:${two(at.getMinutes())}`;
+}
+
+/** A person's or organisation's name out of a record's fields. */
+export function nameOf(fields: Record<string, string>): string {
+  return fields.name ?? [fields["name.given"], fields["name.family"]].filter(Boolean).join(" ");
+}

@@ -1,0 +1,22 @@
+import { useParams } from "react-router";
+import { Page, Pane } from "../../ui";
+import { DeliveryTable } from "./DeliveryTable";
+import { DropZone } from "./DropZone";
+import { SourceList } from "./SourceList";
+
+export function BringInPage() {
+  const { slug = "" } = useParams();
+  return (
+    <Page title="Bring in" about="Files from sources become source records. What a source delivered is never altered.">
+      <div className="grid h-full min-h-0 grid-cols-[19rem_1fr]">
+        <Pane label="Drop files, sources" className="space-y-5 border-r border-line p-4">
+          <DropZone slug={slug} />
+          <SourceList slug={slug} />
+        </Pane>
+        <Pane label="Deliveries" className="p-4 pt-0">
+          <DeliveryTable slug={slug} />
+        </Pane>
+      </div>
+    </Page>
+  );
+}

@@ -1,0 +1,70 @@
+import { Faces, notify } from "../../ui";
+import { type Source, useChangeSource, useSources } from "./queries";
+
+function Line({ slug, source, last }: { slug: string; source: Source; last: boolean }) {
+  const change = useChangeSource(slug);
+  const move = (by: number) =>
+    change.mutate(
+      { name: source.name, trust_rank: source.trust_rank + by },
+      { onError: (error) => notify(error.message, true) },
+    );
+  return (
+    <li className="flex items-center gap-2 border-b border-line py-1 text-sm">
+      <span className="w-5 text-right font-mono text-soft">{source.trust_rank}</span>
+      <span className="flex-1 truncate font-medium">{source.name}</span>
+      <label className="flex items-center gap-1 text-xs text-soft">
+        <input
+          type="checkbox"
+          className="accent-plum"
+          checked={!source.own_duplicates}
+          onChange={(event) => change.mutate({ name: source.name, own_duplicates: !event.target.checked })}
+        />
+        no duplicates
+      </label>
+      <button
+        type="button"
+        className="px-1 text-plum disabled:text-soft"
+        aria-label={`Trust ${source.name} more`}
+        disabled={source.trust_rank === 1 || change.isPending}
+        onClick={() => move(-1)}
+      >
+        ↑
+      </button>
+      <button
+        type="button"
+        className="px-1 text-plum disabled:text-soft"
+        aria-label={`Trust ${source.name} less`}
+        disabled={last || change.isPending}
+        onClick={() => move(1)}
+      >
+        ↓
+      </button>
+    </li>
+  );
+}
+
+/** The sources, most trusted first; the order decides ties and the rule "source rank". */
+export function SourceList({ slug }: { slug: string }) {
+  const sources = useSources(slug);
+  return (
+    <section aria-label="Sources">
+      <h2 className="text-sm font-semibold">Sources, most trusted first</h2>
+      <p className="mb-1 text-xs text-soft">
+        A source that promises to have <em>no duplicates</em> of its own is never merged with itself.
+      </p>
+      <Faces query={sources} rows={3}>
+        {(list) =>
+          list.length === 0 ? (
+            <p className="text-sm text-soft">None yet; the first delivery makes one.</p>
+          ) : (
+            <ol>
+              {list.map((source, place) => (
+                <Line key={source.name} slug={slug} source={source} last={place === list.length - 1} />
+              ))}
+            </ol>
+          )
+        }
+      </Faces>
+    </section>
+  );
+}

@@ -1,0 +1,3 @@
+export { BringInPage } from "./BringInPage";
+export { MappingPage } from "./MappingPage";
+export { RejectedPage } from "./RejectedPage";

@@ -1,0 +1,76 @@
+import { useState } from "react";
+import { useParams } from "react-router";
+import { useLayout } from "../../api/registers";
+import { counted, nameOf } from "../../domain/format";
+import { Button, Faces, Page, Pane } from "../../ui";
+import { History } from "./History";
+import { MemberTable } from "./MemberTable";
+import { PinDialog } from "./PinDialog";
+import { type Golden, useGolden } from "./queries";
+import { SplitDialog } from "./SplitDialog";
+
+function View({ slug, golden }: { slug: string; golden: Golden }) {
+  const layout = useLayout(slug);
+  const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
+  const [pinning, setPinning] = useState<string | null>(null);
+  const [splitting, setSplitting] = useState(false);
+  const toggle = (id: number) => {
+    const next = new Set(chosen);
+    if (!next.delete(id)) next.add(id);
+    setChosen(next);
+  };
+  const former = golden.former_keys.length > 0 ? `; earlier also ${golden.former_keys.join(", ")}` : "";
+  const led = golden.asked_for !== golden.key ? ` (${golden.asked_for} leads here)` : "";
+  const fields = layout.data?.fields ?? [];
+  return (
+    <Page
+      title={`${golden.key} ${nameOf(golden.values)}`}
+      about={`stands for ${counted(golden.members.length, "record")}${former}${led}`}
+      actions={
+        <Button
+          disabled={chosen.size === 0 || chosen.size === golden.members.length}
+          onClick={() => setSplitting(true)}
+        >
+          {chosen.size === 0 ? "Choose records to take out" : `Take ${counted(chosen.size, "record")} out`}
+        </Button>
+      }
+    >
+      <div className="grid h-full min-h-0 grid-rows-[minmax(0,1fr)_auto]">
+        <Pane label="Values and records" className="px-4">
+          <MemberTable golden={golden} fields={fields} chosen={chosen} onToggle={toggle} onPin={setPinning} />
+        </Pane>
+        <Pane label="History" className="max-h-56 border-t border-line-strong bg-sunk px-4 py-2">
+          <History slug={slug} golden={golden} />
+        </Pane>
+      </div>
+      {pinning && (
+        <PinDialog
+          slug={slug}
+          golden={golden}
+          field={pinning}
+          label={fields.find(({ name }) => name === pinning)?.label ?? pinning}
+          onClose={() => setPinning(null)}
+        />
+      )}
+      {splitting && (
+        <SplitDialog
+          slug={slug}
+          golden={golden}
+          chosen={[...chosen]}
+          onDone={() => {
+            setSplitting(false);
+            setChosen(new Set());
+          }}
+          onClose={() => setSplitting(false)}
+        />
+      )}
+    </Page>
+  );
+}
+
+/** A golden record: its values with their origin, the records it stands for, and its history. */
+export function GoldenRecordPage() {
+  const { slug = "", goldenKey = "" } = useParams();
+  const golden = useGolden(slug, goldenKey);
+  return <Faces query={golden}>{(data) => <View key={data.key} slug={slug} golden={data} />}</Faces>;
+}

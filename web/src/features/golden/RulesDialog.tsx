@@ -1,0 +1,53 @@
+import { useState } from "react";
+import { useLayout, useRegister } from "../../api/registers";
+import { Button, Choice, Faces, Modal, notify, Trouble } from "../../ui";
+import { useChangeRules } from "./queries";
+
+/** Which value survives, per field or group; golden records follow at once, pins excepted. */
+export function RulesDialog({ slug, onClose }: { slug: string; onClose: () => void }) {
+  const layout = useLayout(slug);
+  const register = useRegister(slug);
+  const [draft, setDraft] = useState<Record<string, string>>({});
+  const change = useChangeRules(slug);
+  const rules = { ...register?.rules, ...draft };
+  const save = () =>
+    change.mutate(draft, {
+      onSuccess: () => {
+        notify("The golden records follow the new rules.");
+        onClose();
+      },
+    });
+  return (
+    <Modal title="Survivorship rules" onClose={onClose}>
+      <Faces query={layout}>
+        {(data) => {
+          const options = Object.entries(data.rules).map(([value, hint]) => ({ value, label: value, hint }));
+          const units = [...new Map(data.fields.map((field) => [field.group, field])).values()];
+          return (
+            <div className="space-y-1.5">
+              {units.map((field) => (
+                <div key={field.group} className="flex items-center justify-between gap-4 text-sm">
+                  <span>{field.group === "address" ? "Address, as a whole" : field.label}</span>
+                  <Choice
+                    label={`Rule of ${field.group}`}
+                    value={rules[field.group] ?? ""}
+                    options={options}
+                    onChange={(rule) => setDraft({ ...draft, [field.group]: rule })}
+                    className="w-44"
+                  />
+                </div>
+              ))}
+            </div>
+          );
+        }}
+      </Faces>
+      {change.error && <Trouble error={change.error} />}
+      <div className="mt-4 flex justify-end gap-2">
+        <Button onClick={onClose}>Leave</Button>
+        <Button look="main" disabled={Object.keys(draft).length === 0 || change.isPending} onClick={save}>
+          Set rules and recompute
+        </Button>
+      </div>
+    </Modal>
+  );
+}

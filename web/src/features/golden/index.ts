@@ -1,0 +1,3 @@
+export { GoldenListPage } from "./GoldenListPage";
+export { GoldenRecordPage } from "./GoldenRecordPage";
+export { MergePage } from "./MergePage";

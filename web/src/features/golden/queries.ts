@@ -1,0 +1,91 @@
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { client, type Schemas, unwrap } from "../../api/client";
+import { keys } from "../../api/keys";
+import { useRefreshRegister } from "../../api/registers";
+
+export type Golden = Schemas["GoldenOut"];
+export type Member = Schemas["MemberOut"];
+export type MergePreview = Schemas["MergePreviewOut"];
+export type ListOrder = "members" | "key" | "changed" | "name";
+
+export function useGoldenList(slug: string, search: string, order: ListOrder, offset: number, limit: number) {
+  return useQuery({
+    queryKey: keys.of(slug, "golden-list", search, order, offset),
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/registers/{slug}/golden", {
+          params: { path: { slug }, query: { search, order, offset, limit } },
+        }),
+      ),
+    placeholderData: (previous) => previous,
+  });
+}
+
+export function useGolden(slug: string, key: string) {
+  return useQuery({
+    queryKey: keys.of(slug, "golden", key),
+    queryFn: () => unwrap(client.GET("/api/registers/{slug}/golden/{key}", { params: { path: { slug, key } } })),
+  });
+}
+
+export function useMergePreview(slug: string) {
+  return useQuery({
+    queryKey: keys.of(slug, "merge"),
+    queryFn: () => unwrap(client.GET("/api/registers/{slug}/merge", { params: { path: { slug } } })),
+  });
+}
+
+export function useStartMerge(slug: string) {
+  return useMutation({
+    mutationFn: () => unwrap(client.POST("/api/registers/{slug}/merge", { params: { path: { slug } } })),
+  });
+}
+
+export function useSplit(slug: string, key: string) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: (body: Schemas["SplitIn"]) =>
+      unwrap(client.POST("/api/registers/{slug}/golden/{key}/split", { params: { path: { slug, key } }, body })),
+    onSuccess: refresh,
+  });
+}
+
+export function usePin(slug: string, key: string) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: (body: Schemas["PinIn"]) =>
+      unwrap(client.POST("/api/registers/{slug}/golden/{key}/pins", { params: { path: { slug, key } }, body })),
+    onSuccess: refresh,
+  });
+}
+
+export function useLiftPin(slug: string, key: string) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: ({ pinId, seenVersion }: { pinId: number; seenVersion: number }) =>
+      unwrap(
+        client.DELETE("/api/registers/{slug}/golden/{key}/pins/{pin_id}", {
+          params: { path: { slug, key, pin_id: pinId }, query: { seen_version: seenVersion } },
+        }),
+      ),
+    onSuccess: refresh,
+  });
+}
+
+export function useUndo(slug: string) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: (entryId: number) =>
+      unwrap(client.POST("/api/journal/{entry_id}/undo", { params: { path: { entry_id: entryId } } })),
+    onSuccess: refresh,
+  });
+}
+
+export function useChangeRules(slug: string) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: (rules: Record<string, string>) =>
+      unwrap(client.PUT("/api/registers/{slug}/rules", { params: { path: { slug } }, body: { rules } })),
+    onSuccess: refresh,
+  });
+}

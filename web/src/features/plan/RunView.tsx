@@ -1,0 +1,103 @@
+import { Link, useParams } from "react-router";
+import type { Schemas } from "../../api/client";
+import { count, counted, moment } from "../../domain/format";
+import { CELL, HEAD } from "../../ui";
+import { Histogram } from "./Histogram";
+import type { Plan, RunReport } from "./queries";
+
+function Figures({ report }: { report: RunReport }) {
+  const { slug = "" } = useParams();
+  const figures = [
+    ["records", count(report.records)],
+    ["pairs compared", count(report.compared)],
+    ["pairs the same", count(report.pairs_same)],
+    ["pairs in doubt", count(report.pairs_unsure)],
+    ["held apart by a veto", count(report.bands.vetoed)],
+    ["clusters", count(report.clusters)],
+  ];
+  return (
+    <dl className="flex flex-wrap gap-x-6 gap-y-1 py-2 text-sm">
+      {figures.map(([name, value]) => (
+        <div key={name}>
+          <dd className="font-mono text-base font-semibold">{value}</dd>
+          <dt className="text-xs text-soft">{name}</dt>
+        </div>
+      ))}
+      <Link to={`/r/${slug}/review`} className="self-end font-medium text-plum hover:underline">
+        Review the doubtful →
+      </Link>
+    </dl>
+  );
+}
+
+function KeyTable({ report, plan }: { report: RunReport; plan: Plan }) {
+  const words = new Map(plan.keys.map((key) => [key.expression, key.words]));
+  return (
+    <table className="w-full text-sm">
+      <thead>
+        <tr>
+          <th scope="col" className={HEAD}>
+            Blocking key
+          </th>
+          <th scope="col" className={`${HEAD} text-right`}>
+            Blocks
+          </th>
+          <th scope="col" className={`${HEAD} text-right`}>
+            Largest
+          </th>
+          <th scope="col" className={`${HEAD} text-right`}>
+            Pairs
+          </th>
+          <th scope="col" className={`${HEAD} text-right`}>
+            Found first
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {report.keys.map((key) => (
+          <tr key={key.key}>
+            <td className={`${CELL} font-mono text-xs leading-5`} title={words.get(key.key)}>
+              {key.key}
+            </td>
+            <td className={`${CELL} text-right`}>{count(key.blocks)}</td>
+            <td className={`${CELL} text-right`}>{count(key.largest_block)}</td>
+            <td className={`${CELL} text-right`}>{count(key.pairs_proposed)}</td>
+            <td className={`${CELL} text-right`}>{count(key.pairs_first_found)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** What a run found: figures, the distribution of scores with the limits, and what each blocking key brought. */
+export function RunView({ run, plan }: { run: Schemas["RunOut"]; plan: Plan }) {
+  const report = run.report as unknown as RunReport;
+  const { limits } = plan.plan;
+  return (
+    <>
+      <h2 className="pt-3 font-semibold">
+        Run of {moment(run.at)}{" "}
+        <span className="font-normal text-soft">with version {report.plan_version} of the plan</span>
+      </h2>
+      <Figures report={report} />
+      <Histogram histogram={report.histogram} same={limits.same} unsure={limits.unsure} />
+      <KeyTable report={report} plan={plan} />
+      {report.left_out.length > 0 ? (
+        <p className="mt-2 text-sm">
+          Left out as too large even after narrowing:{" "}
+          {report.left_out
+            .map((block) => `${block.key} = ${block.value} (${counted(block.records, "record")})`)
+            .join("; ")}
+        </p>
+      ) : (
+        <p className="mt-2 text-sm text-soft">No block was too large: every proposed pair was compared.</p>
+      )}
+      {report.ignored_decisions > 0 && (
+        <p className="mt-1 text-sm">
+          {counted(report.ignored_decisions, "decision")} contradict others and could not be followed.
+        </p>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,1 @@
+export { SendOutPage } from "./SendOutPage";

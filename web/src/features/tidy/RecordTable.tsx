@@ -1,0 +1,62 @@
+import type { Schemas } from "../../api/client";
+import { useLayout } from "../../api/registers";
+import { CELL, HEAD } from "../../ui";
+
+/** Tidy values by layout field; an address's line becomes its parsed parts, a name its words. */
+function tidyOf(field: string, tidy: Record<string, string>): string {
+  const parts: Record<string, readonly string[]> = {
+    name: ["name", "name.legal_form", "name.sites"],
+    "address.line": ["address.number", "address.street", "address.unit", "address.box"],
+  };
+  return (parts[field] ?? [field])
+    .map((name) => tidy[name])
+    .filter(Boolean)
+    .join(" · ");
+}
+
+export function RecordTable({ slug, records }: { slug: string; records: readonly Schemas["RecordOut"][] }) {
+  const layout = useLayout(slug);
+  const fields = (layout.data?.fields ?? []).filter((field) =>
+    records.some((record) => record.fields[field.name] || tidyOf(field.name, record.tidy)),
+  );
+  return (
+    <table className="text-sm">
+      <thead>
+        <tr>
+          <th scope="col" className={HEAD}>
+            Source
+          </th>
+          <th scope="col" className={HEAD}>
+            Id
+          </th>
+          {fields.map((field) => (
+            <th key={field.name} scope="col" className={HEAD}>
+              {field.label}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {records.map((record) => (
+          <tr key={record.id}>
+            <td className={CELL}>{record.source}</td>
+            <td className={`${CELL} font-mono text-xs leading-5 whitespace-nowrap`}>{record.source_key}</td>
+            {fields.map((field) => {
+              const tidy = tidyOf(field.name, record.tidy);
+              return (
+                <td key={field.name} className={`${CELL} max-w-72`}>
+                  <span className="block truncate" title={record.fields[field.name]}>
+                    {record.fields[field.name]}
+                  </span>
+                  <span className="block truncate font-mono text-xs text-soft" title={tidy}>
+                    {tidy}
+                  </span>
+                </td>
+              );
+            })}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,1 @@
+export { TidyPage } from "./TidyPage";
