@@ -108,6 +108,6 @@ def make_demo(folder: Path, *, seed: int = SEED, scale: float = 1.0, difficulty:
     files: list[DemoFile] = []
     for register in REGISTERS:
         random = Random(f"{seed}/{register.name}")
-        sized = _Register(register.name, register.kind, max(int(register.entities * scale), 20))
+        sized = _Register(register.name, register.kind, max(int(register.entities * scale), 60))
         files += _make_register(folder / register.name.lower().replace(" ", "-"), sized, difficulty, random)
     return files

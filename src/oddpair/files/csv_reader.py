@@ -43,10 +43,20 @@ def _lines(path: Path, encoding: str) -> Iterator[str]:
         yield from file
 
 
-def _logical_lines(lines: Iterator[str], quote: str) -> Iterator[tuple[int, str, str]]:
+def _is_complete(text: str, delimiter: str, quote: str) -> bool:
+    """Whether no quoted cell is left open at the end; a quote mark inside a cell that is not quoted means nothing."""
+    if text.count(quote) % 2 == 0 and text.count("\n") <= 1:
+        return True
+    try:
+        return len(list(csv.reader([text], delimiter=delimiter, quotechar=quote, strict=True))) == 1
+    except csv.Error:
+        return False
+
+
+def _logical_lines(lines: Iterator[str], delimiter: str, quote: str) -> Iterator[tuple[int, str, str]]:
     """Yield (first line number, text, problem): lines joined while a quoted cell is open.
 
-    If a quote stays open too long only its own line is bad; the lines after it are read afresh.
+    If a quote is never closed only its own line is bad; the lines after it are read afresh.
     """
     pending: list[tuple[int, str]] = []
     numbered = enumerate(lines, start=1)
@@ -56,22 +66,22 @@ def _logical_lines(lines: Iterator[str], quote: str) -> Iterator[tuple[int, str,
             return
         number, text = entry
         taken: list[tuple[int, str]] = []
-        while text.count(quote) % 2 and len(taken) < _LONGEST_CELL_LINES:
+        while not _is_complete(text, delimiter, quote) and len(taken) < _LONGEST_CELL_LINES:
             following = pending.pop(0) if pending else next(numbered, None)
             if following is None:
                 break
             taken.append(following)
             text += following[1]
-        if text.count(quote) % 2:
+        if _is_complete(text, delimiter, quote):
+            yield number, text, ""
+        else:
             pending = taken + pending
             yield number, entry[1], "a quoted cell is never closed"
-        else:
-            yield number, text, ""
 
 
 def _records(path: Path, format_: FileFormat) -> Iterator[tuple[int, list[str], str]]:
     """Yield (line number, cells, problem) of every row that is not blank."""
-    for number, text, problem in _logical_lines(_lines(path, format_.encoding), format_.quote):
+    for number, text, problem in _logical_lines(_lines(path, format_.encoding), format_.delimiter, format_.quote):
         if not text.strip() or (number == 1 and text.lower().startswith("sep=")):
             continue
         try:
@@ -87,7 +97,7 @@ def _records(path: Path, format_: FileFormat) -> Iterator[tuple[int, list[str], 
 
 def _score_dialect(text: str, delimiter: str, quote: str) -> tuple[float, int]:
     counts: Counter[int] = Counter()
-    for place, (_, line, _) in enumerate(_logical_lines(iter(text.splitlines(keepends=True)), quote)):
+    for place, (_, line, _) in enumerate(_logical_lines(iter(text.splitlines(keepends=True)), delimiter, quote)):
         if place >= _DIALECT_ROWS:
             break
         if not line.strip():

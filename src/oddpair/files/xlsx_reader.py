@@ -1,8 +1,10 @@
 """XLSX spreadsheets: the first sheet that holds anything, its first filled row being the header."""
 
+import re
 from collections.abc import Iterator
 from datetime import date, datetime, time, timedelta
 from pathlib import Path
+from xml.etree import ElementTree
 from zipfile import BadZipFile, ZipFile
 
 from python_calamine import CalamineError, CalamineWorkbook
@@ -10,7 +12,9 @@ from python_calamine import CalamineError, CalamineWorkbook
 from ..core.errors import InputError
 from .table import BadRow, FileFormat, Row, Table, unique_headers
 
-_CELL_ERRORS = frozenset({"#REF!", "#N/A", "#VALUE!", "#DIV/0!", "#NAME?", "#NULL!", "#NUM!"})
+#: Cells of type error in a sheet's XML (ECMA-376, part 1, 18.3.1.4); the reading package leaves them empty.
+_ERROR_CELL = re.compile(rb'<c (?=[^>]*\bt="e")[^>]*\br="([A-Z]+)(\d+)"[^>]*>(?:<f[^<]*</f>)?<v>([^<]*)</v>')
+_RELATION = "{http://schemas.openxmlformats.org/officeDocument/2006/relationships}id"
 #: More unpacked bytes than this is taken for a file made to exhaust memory.
 _MOST_UNPACKED_BYTES = 1_000_000_000
 _XML_CONTROL = {code: " " for code in range(32) if code not in (9, 10, 13)}
@@ -40,6 +44,28 @@ def _check_size(path: Path, name: str) -> None:
         raise InputError(f"the file unpacks to {unpacked // 1_000_000} MB, more than can be read", file=name)
 
 
+def _column_number(letters: str) -> int:
+    number = 0
+    for letter in letters:
+        number = number * 26 + ord(letter) - ord("A") + 1
+    return number - 1
+
+
+def _error_cells(path: Path, title: str) -> dict[tuple[int, int], str]:
+    """Return (row number, column) → error of the cells of a sheet that hold a formula's error."""
+    with ZipFile(path) as archive:
+        workbook = ElementTree.fromstring(archive.read("xl/workbook.xml"))
+        relations = ElementTree.fromstring(archive.read("xl/_rels/workbook.xml.rels"))
+        targets = {item.get("Id"): item.get("Target", "") for item in relations}
+        part = next(
+            (targets.get(sheet.get(_RELATION), "") for sheet in workbook.iter() if sheet.get("name") == title), ""
+        )
+        name = part.lstrip("/") if part.startswith("/") else f"xl/{part}"
+        content = archive.read(name) if name in archive.namelist() else b""
+    found = _ERROR_CELL.findall(content)
+    return {(int(row), _column_number(letters.decode())): error.decode() for letters, row, error in found}
+
+
 def open_xlsx(path: Path, name: str) -> Table:
     """Open an XLSX file; raise InputError if it is broken or holds no rows."""
     _check_size(path, name)
@@ -55,23 +81,23 @@ def open_xlsx(path: Path, name: str) -> Table:
         grid = [[_text(cell) for cell in row] for row in cells]
         header = next((place for place, row in enumerate(grid) if any(row)), None)
         if header is not None:
-            return _table(title, grid, header)
+            return _table(title, grid, header, _error_cells(path, title))
     raise InputError("no sheet of the file holds anything", file=name)
 
 
-def _table(title: str, grid: list[list[str]], header: int) -> Table:
+def _table(title: str, grid: list[list[str]], header: int, errors: dict[tuple[int, int], str]) -> Table:
     width = max((place + 1 for row in grid[header:] for place, cell in enumerate(row) if cell), default=0)
     columns = unique_headers(grid[header][:width])
+    errors_by_row = {
+        row: (column, error) for (row, column), error in sorted(errors.items(), reverse=True) if column < width
+    }
 
     def rows() -> Iterator[Row | BadRow]:
         for number, row in enumerate(grid[header + 1 :], start=header + 2):
-            if not any(row):
-                continue
-            broken = [column for column, cell in zip(columns, row, strict=False) if cell in _CELL_ERRORS]
-            if broken:
-                value = row[columns.index(broken[0])]
-                yield BadRow(number, broken[0], " | ".join(row)[:2000], f"the cell holds the error {value}")
-            else:
+            if number in errors_by_row:
+                column, error = errors_by_row[number]
+                yield BadRow(number, columns[column], " | ".join(row)[:2000], f"the cell holds the error {error}")
+            elif any(row):
                 yield Row(number, {column: cell for column, cell in zip(columns, row, strict=False) if cell})
 
     return Table(FileFormat("xlsx", sheet=title), columns, rows)

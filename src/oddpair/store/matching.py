@@ -8,7 +8,7 @@ from sqlalchemy import delete, text
 from sqlalchemy.orm import Session
 
 from .bulk import copy_rows
-from .registers import DECISIONS_IN_FORCE
+from .doubts import DECISIONS_IN_FORCE, OPEN_DOUBTS
 from .tables import Run, RunCluster, RunPair
 
 
@@ -76,20 +76,18 @@ def review_queue(
     name = "coalesce({0}.fields->>'name', concat_ws(' ', {0}.fields->>'name.given', {0}.fields->>'name.family'))"
     rows = session.execute(
         text(f"""
-            WITH force AS ({DECISIONS_IN_FORCE}),
+            {OPEN_DOUBTS},
             sizes AS (SELECT cluster, count(*) AS size FROM run_clusters WHERE run_id = :run_id GROUP BY cluster)
-            SELECT p.left_id, p.right_id, p.score, p.reason, coalesce(f.verdict = 'later', false) AS put_off,
+            SELECT p.left_id, p.right_id, p.score, p.reason, p.put_off,
                    {name.format("l")} AS left_name, {name.format("r")} AS right_name,
-                   ls.size + rs.size AS cluster_size, count(*) OVER () AS waiting
-            FROM run_pairs p
+                   a.size + b.size AS cluster_size, count(*) OVER () AS waiting
+            FROM open_doubts p
             JOIN source_records l ON l.id = p.left_id
             JOIN source_records r ON r.id = p.right_id
-            JOIN run_clusters lc ON lc.run_id = p.run_id AND lc.record_id = p.left_id JOIN sizes ls ON ls.cluster = lc.cluster
-            JOIN run_clusters rc ON rc.run_id = p.run_id AND rc.record_id = p.right_id JOIN sizes rs ON rs.cluster = rc.cluster
-            LEFT JOIN force f ON f.left_id = p.left_id AND f.right_id = p.right_id
-            WHERE p.run_id = :run_id AND p.verdict = 'unsure' AND coalesce(f.verdict, 'later') = 'later'
-              AND (:search = ''
-                   OR strpos(lower({name.format("l")} || ' ' || {name.format("r")} || ' ' || p.reason), lower(:search)) > 0)
+            JOIN sizes a ON a.cluster = p.one
+            JOIN sizes b ON b.cluster = p.other
+            WHERE :search = ''
+               OR strpos(lower({name.format("l")} || ' ' || {name.format("r")} || ' ' || p.reason), lower(:search)) > 0
             ORDER BY {_ORDERS[order]}
             OFFSET :offset LIMIT :limit
         """),

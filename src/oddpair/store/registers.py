@@ -7,6 +7,7 @@ from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
+from .doubts import OPEN_DOUBTS
 from .tables import Delivery, Plan, Register, Run, Source, SourceRecord
 
 
@@ -70,17 +71,6 @@ class StageCounts:
     records_without_golden: int
 
 
-#: Decisions in force: not withdrawn, and both records still as they were when decided.
-DECISIONS_IN_FORCE = """
-    SELECT DISTINCT ON (d.left_id, d.right_id) d.id, d.left_id, d.right_id, d.verdict
-    FROM decisions d
-    JOIN source_records l ON l.id = d.left_id AND l.content_hash = d.left_hash
-    JOIN source_records r ON r.id = d.right_id AND r.content_hash = d.right_hash
-    WHERE d.register_id = :register_id AND d.withdrawn_at IS NULL
-    ORDER BY d.left_id, d.right_id, d.id DESC
-"""
-
-
 def stage_counts(session: Session, register_id: int) -> StageCounts:
     """Return the counts that the navigation shows."""
     deliveries = (
@@ -98,12 +88,9 @@ def stage_counts(session: Session, register_id: int) -> StageCounts:
     waiting = put_off = 0
     if run is not None:
         row = session.execute(
-            text(f"""
-                WITH force AS ({DECISIONS_IN_FORCE})
-                SELECT count(*) FILTER (WHERE f.verdict IS NULL), count(*) FILTER (WHERE f.verdict = 'later')
-                FROM run_pairs p LEFT JOIN force f ON f.left_id = p.left_id AND f.right_id = p.right_id
-                WHERE p.run_id = :run_id AND p.verdict = 'unsure'
-            """),
+            text(
+                f"{OPEN_DOUBTS} SELECT count(*) FILTER (WHERE NOT put_off), count(*) FILTER (WHERE put_off) FROM open_doubts"
+            ),
             {"register_id": register_id, "run_id": run.id},
         ).one()
         waiting, put_off = row

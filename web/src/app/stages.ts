@@ -32,7 +32,7 @@ export const STAGES: readonly Stage[] = [
     waits: ({ run_due }) =>
       run_due.length > 0
         ? { figure: "run due", words: `a run is due: ${run_due.join(", ")}` }
-        : { figure: "·", words: "nothing waits" },
+        : { figure: "in step", words: "the latest run shows the present state" },
   },
   {
     path: "review",
@@ -57,7 +57,7 @@ export const STAGES: readonly Stage[] = [
     path: "send-out",
     label: "Send out",
     waits: ({ counts }) => ({
-      figure: counts.golden > 0 ? "ready" : "·",
+      figure: counts.golden > 0 ? "ready" : "nothing yet",
       words: counts.golden > 0 ? "ready" : "nothing to send yet",
     }),
   },

@@ -24,12 +24,19 @@ function push(stretches: Stretch[], text: string, common: boolean) {
   else stretches.push({ text, common });
 }
 
-/** Stretches in common that are too short inside a difference only flicker; they join the difference. */
+const letters = (stretches: readonly Stretch[], common: boolean) =>
+  stretches.reduce((sum, stretch) => sum + (stretch.common === common ? stretch.text.length : 0), 0);
+
+/** Letters in common that are few and far between only flicker; then the whole value counts as different. */
+const LEAST_COMMON = 0.5;
+/** A stretch in common this short inside a difference belongs to the difference. */
+const SHORTEST_COMMON = 2;
+
 function calm(stretches: Stretch[]): Stretch[] {
   const calmed: Stretch[] = [];
   stretches.forEach((stretch, place) => {
     const inside = place > 0 && place < stretches.length - 1;
-    push(calmed, stretch.text, stretch.common && !(inside && stretch.text.trim().length < 2));
+    push(calmed, stretch.text, stretch.common && !(inside && stretch.text.trim().length < SHORTEST_COMMON));
   });
   return calmed;
 }
@@ -63,5 +70,7 @@ export function align(left: string, right: string): [Stretch[], Stretch[]] {
   const restB = [...right].slice(LONGEST).join("");
   if (restA) push(one, restA, restA === restB);
   if (restB) push(other, restB, restA === restB);
-  return [calm(one), calm(other)];
+  const alike = Math.min(letters(one, true), letters(other, true)) >= LEAST_COMMON * Math.max(a.length, b.length);
+  const all = (text: string): Stretch[] => (text ? [{ text, common: false }] : []);
+  return alike ? [calm(one), calm(other)] : [all(left), all(right)];
 }

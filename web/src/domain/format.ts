@@ -1,6 +1,6 @@
-/** Whole numbers with thin spaces between thousands: 12 345. */
+/** Whole numbers with thin, unbreakable spaces between thousands: 12 345. */
 export function count(value: number): string {
-  return String(Math.trunc(value)).replace(/\B(?=(\d{3})+(?!\d))/g, "\u2009");
+  return String(Math.trunc(value)).replace(/\B(?=(\d{3})+(?!\d))/g, "\u202f");
 }
 
 /** "1 record", "2 records". */

@@ -49,7 +49,7 @@ export function Search({
       placeholder={label}
       value={value}
       onChange={(event) => onChange(event.target.value)}
-      className={`${BOX} h-8 max-w-72`}
+      className="h-8 w-60 rounded-[3px] border border-line-strong bg-sheet px-2 text-sm placeholder:text-soft"
     />
   );
 }

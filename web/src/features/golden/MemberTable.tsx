@@ -77,7 +77,8 @@ function MemberCell({
   const value = member.fields[field.name];
   const isOf = (item: { source: string; source_key: string } | undefined) =>
     item?.source === member.source && item.source_key === member.source_key;
-  const wins = value !== undefined && isOf(origin);
+  const pinned = golden.pins.some((pin) => pin.field === field.name);
+  const wins = value !== undefined && !pinned && isOf(origin);
   const lost = origin?.losers.find(isOf);
   return (
     <td

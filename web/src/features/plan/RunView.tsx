@@ -39,16 +39,16 @@ function KeyTable({ report, plan }: { report: RunReport; plan: Plan }) {
           <th scope="col" className={HEAD}>
             Blocking key
           </th>
-          <th scope="col" className={`${HEAD} text-right`}>
+          <th scope="col" className={`${HEAD} text-right whitespace-nowrap`}>
             Blocks
           </th>
-          <th scope="col" className={`${HEAD} text-right`}>
+          <th scope="col" className={`${HEAD} text-right whitespace-nowrap`}>
             Largest
           </th>
-          <th scope="col" className={`${HEAD} text-right`}>
+          <th scope="col" className={`${HEAD} text-right whitespace-nowrap`}>
             Pairs
           </th>
-          <th scope="col" className={`${HEAD} text-right`}>
+          <th scope="col" className={`${HEAD} text-right whitespace-nowrap`}>
             Found first
           </th>
         </tr>

@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { type Register, useRegisters } from "../../api/registers";
 import { counted } from "../../domain/format";
 import { Button, CELL, Empty, Faces, HEAD, Page, Pane } from "../../ui";
+import { LatelyRan } from "./LatelyRan";
 import { NewRegister } from "./NewRegister";
 
 /** The next thing to do in a register, in the order of the work. */
@@ -81,6 +82,7 @@ export function TodayPage() {
                   ))}
                 </tbody>
               </table>
+              <LatelyRan registers={list} />
             </Pane>
           )
         }

@@ -1,0 +1,63 @@
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from oddpair.core.errors import Refused
+from oddpair.core.fields import RegisterKind, default_layout
+from oddpair.core.survivorship import RULES, Candidate, default_rules, golden_values, validate_rules
+
+LAYOUT = default_layout(RegisterKind.ORGANISATION)
+
+
+def candidate(record: str, rank: int = 1, fresh: str = "", **values: str) -> Candidate:
+    fields = {name.replace("__", "."): value for name, value in values.items()}
+    return Candidate(
+        record, f"source{rank}", rank, fresh, fields, {name: value.lower() for name, value in fields.items()}
+    )
+
+
+def winner(rule: str, candidates: list[Candidate], unit: str = "name") -> str:
+    survivors = golden_values(LAYOUT, {**default_rules(LAYOUT), unit: rule}, candidates)
+    return next(survivor.record for survivor in survivors if survivor.unit == unit)
+
+
+THREE = [
+    candidate("a", 2, "2020-01-01", name="Tern Boatyard"),
+    candidate("b", 3, "2024-01-01", name="Tern Boatyard and Company"),
+    candidate("c", 1, "", name="Tern B."),
+    candidate("d", 4, "2019-01-01", name="TERN BOATYARD"),
+]
+
+
+@pytest.mark.parametrize(
+    ("rule", "expected"),
+    [("source rank", "c"), ("newest", "b"), ("most common", "a"), ("longest", "b"), ("most complete", "b")],
+)
+def test_each_rule_chooses_as_it_says(rule: str, expected: str):
+    assert winner(rule, THREE) == expected
+
+
+def test_an_address_wins_or_loses_as_a_whole():
+    whole = candidate("whole", 2, address__line="1 Quay Road", address__city="Whitby", address__postcode="YO21 1AA")
+    part = candidate("part", 1, address__city="Oban", address__country="GB")
+    [survivor] = golden_values(LAYOUT, default_rules(LAYOUT), [whole, part])
+    assert survivor.values == whole.values
+    assert [(loser.record, loser.why) for loser in survivor.losers] == [("part", "it is less complete")]
+
+
+@given(st.permutations(THREE), st.sampled_from(sorted(RULES)))
+def test_the_outcome_does_not_depend_on_order_and_names_every_loser(candidates: list[Candidate], rule: str):
+    [survivor] = golden_values(LAYOUT, {**default_rules(LAYOUT), "name": rule}, candidates)
+    assert survivor == golden_values(LAYOUT, {**default_rules(LAYOUT), "name": rule}, THREE)[0]
+    assert {survivor.record, *(loser.record for loser in survivor.losers)} == {"a", "b", "c", "d"}
+    assert survivor.values["name"] in {item.values["name"] for item in candidates}
+
+
+def test_ordinary_writing_beats_shouting():
+    shouting, calm = candidate("a", 1, name="TERN BOATYARD"), candidate("b", 2, name="Tern Boatyard")
+    assert winner("most common", [shouting, calm]) == "b"
+
+
+def test_unknown_rules_are_refused_with_a_suggestion():
+    with pytest.raises(Refused, match="Did you mean 'newest'"):
+        validate_rules(LAYOUT, {"phone": "newst"})

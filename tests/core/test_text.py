@@ -1,0 +1,84 @@
+import numpy as np
+import pytest
+from hypothesis import given
+
+from oddpair.core.text.byte_strings import pack
+from oddpair.core.text.edit_distance import jaro_winkler, osa_distance, osa_similarity
+from oddpair.core.text.folding import collapse, fold, words_of
+from oddpair.core.text.phonetic import soundex
+
+from .strategies import any_text, ascii_words
+
+
+def as_bytes(text: str) -> np.ndarray:
+    return np.frombuffer(text.encode() + b"\0", dtype=np.uint8)[:-1]
+
+
+def slow_osa(left: str, right: str) -> int:
+    """The textbook recurrence, cell by cell."""
+    table = {(i, 0): i for i in range(len(left) + 1)} | {(0, j): j for j in range(len(right) + 1)}
+    for i in range(1, len(left) + 1):
+        for j in range(1, len(right) + 1):
+            cost = left[i - 1] != right[j - 1]
+            table[i, j] = min(table[i - 1, j] + 1, table[i, j - 1] + 1, table[i - 1, j - 1] + cost)
+            if i > 1 and j > 1 and left[i - 1] == right[j - 2] and left[i - 2] == right[j - 1]:
+                table[i, j] = min(table[i, j], table[i - 2, j - 2] + 1)
+    return table[len(left), len(right)]
+
+
+@given(ascii_words, ascii_words)
+def test_the_fast_edit_distance_equals_the_textbook(left: str, right: str):
+    assert osa_distance(as_bytes(left), as_bytes(right)) == slow_osa(left, right)
+
+
+@pytest.mark.parametrize("size", [63, 64, 65, 130])
+def test_edit_distance_of_strings_around_and_beyond_a_machine_word(size: int):
+    left = "ab" * size
+    right = left[: size // 2] + "xy" + left[size // 2 + 1 : -1]
+    assert osa_distance(as_bytes(left[:size]), as_bytes(right[:size])) == slow_osa(left[:size], right[:size])
+
+
+@given(ascii_words, ascii_words)
+def test_similarities_are_symmetric_bounded_and_one_only_for_equal(left: str, right: str):
+    for similarity in (osa_similarity, jaro_winkler):
+        forward, back = similarity(as_bytes(left), as_bytes(right)), similarity(as_bytes(right), as_bytes(left))
+        assert forward == pytest.approx(back)
+        assert 0 <= forward <= 1
+        assert (forward == 1) == (left == right)
+
+
+@pytest.mark.parametrize(
+    ("left", "right", "expected"),
+    [("martha", "marhta", 0.9611), ("dwayne", "duane", 0.84), ("dixon", "dicksonx", 0.8133)],
+)
+def test_jaro_winkler_gives_the_published_examples(left: str, right: str, expected: float):
+    assert jaro_winkler(as_bytes(left), as_bytes(right)) == pytest.approx(expected, abs=1e-4)
+
+
+@given(any_text)
+def test_folding_gives_ascii_words_and_folds_once(text: str):
+    folded = fold(text)
+    assert folded.isascii()
+    assert fold(folded) == folded
+    assert pack(words_of(text)).buffer.dtype == np.uint8
+
+
+@pytest.mark.parametrize(
+    ("one", "other"),
+    [("Müller", "MUELLER"), ("Grønnevik", "Groennevik"), ("Ålesund", "Aalesund"), ("O'Malley", "OMALLEY")],
+)
+def test_two_ways_of_writing_a_letter_meet(one: str, other: str):
+    assert words_of(one) == words_of(other)
+
+
+def test_a_letter_lost_in_an_export_does_not_split_the_word():
+    assert words_of("Powro?nia") == ["powronia"]
+    assert collapse("boat") == "boat"
+
+
+@pytest.mark.parametrize(
+    ("word", "code"),
+    [("robert", "R163"), ("rupert", "R163"), ("ashcraft", "A261"), ("tymczak", "T522"), ("pfister", "P236"), ("", "")],
+)
+def test_soundex_gives_the_published_codes(word: str, code: str):
+    assert soundex(word) == code

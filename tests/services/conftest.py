@@ -1,0 +1,50 @@
+"""A register with the five small files of the demo loaded."""
+
+from pathlib import Path
+
+import pytest
+
+from oddpair.core.fields import RegisterKind
+from oddpair.demo import DemoFile, make_demo
+from oddpair.services import bring_in, registers, run_plan
+from oddpair.store.database import SessionFactory
+
+
+def nothing(stage: str, done: int, total: int) -> None:
+    """Progress that nobody watches."""
+
+
+@pytest.fixture(scope="session")
+def demo_files(tmp_path_factory: pytest.TempPathFactory) -> list[DemoFile]:
+    files = make_demo(tmp_path_factory.mktemp("demo"), scale=0.06)
+    return [file for file in files if file.register == "Customers"]
+
+
+@pytest.fixture
+def deliveries(tmp_path: Path) -> Path:
+    folder = tmp_path / "deliveries"
+    folder.mkdir()
+    return folder
+
+
+def bring(sessions: SessionFactory, slug: str, path: Path, folder: Path, source: str = "") -> dict[str, int]:
+    """Receive and load a file as a person would, with the proposed mapping."""
+    stored = folder / f"{len(list(folder.iterdir()))}{path.suffix}"
+    stored.write_bytes(path.read_bytes())
+    with sessions.begin() as session:
+        draft = bring_in.receive(session, slug, stored, path.name, source)
+    with sessions.begin() as session:
+        return bring_in.load(session, draft.delivery.id, folder, nothing)
+
+
+@pytest.fixture
+def customers(sessions: SessionFactory, demo_files: list[DemoFile], deliveries: Path) -> str:
+    with sessions.begin() as session:
+        slug = registers.make_register(session, "Customers", RegisterKind.ORGANISATION).slug
+    for file in demo_files:
+        counts = bring(sessions, slug, file.path, deliveries)
+        assert counts["new"] == file.records
+        assert counts["rejected"] == file.bad_rows
+    with sessions.begin() as session:
+        run_plan.run_plan(session, slug, nothing)
+    return slug
