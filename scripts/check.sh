@@ -12,6 +12,8 @@ if [ $# -eq 0 ]; then
   "$bin/mypy"
   step "import rules"
   "$bin/lint-imports" --no-cache | tail -n 8
+  step "generated API types"
+  bash scripts/generate-api.sh --check
   step "front end: lint, types, unit tests"
   (cd web && node_modules/.bin/biome check --colors=off --error-on-warnings . && node_modules/.bin/tsc --noEmit && node_modules/.bin/vitest run)
 fi

@@ -4,7 +4,9 @@ from dataclasses import dataclass, replace
 from random import Random
 
 from ..core.contacts.identifiers import tax_number_rules
+from ..core.people import short_form_groups
 from ..core.text.folding import fold, split_words
+from ..core.text.tables import phrase
 from .names import boat_name, business_name, family_name, given_name
 from .places import Place, fill, make_place
 
@@ -161,28 +163,39 @@ def make_person(random: Random, key: str) -> Person:
     )  # fmt: skip
 
 
+def _alike(one: str, other: str) -> bool:
+    """Whether two given names could be forms of one: two of a household must not be told apart by truth alone."""
+    groups = short_form_groups()
+    one, other = phrase(one), phrase(other)
+    return one[0] == other[0] or bool(set(groups.get(one, ())) & set(groups.get(other, ())))
+
+
+def _relative_of(person: Person, relative: Person, random: Random) -> Person:
+    """Return the person as a member of the relative's household: a son of the same name, or somebody else."""
+    shared = replace(person, family=relative.family, place=relative.place, phone=relative.phone, boat=relative.boat)
+    if random.random() < 0.4 and not relative.suffix:
+        # Father and son of one name: told apart by suffix and birth date only.
+        born = f"{min(int(relative.birth_date[:4]) + 27, 2006)}{person.birth_date[4:]}"
+        return replace(shared, given=relative.given, second="", suffix="Jr", birth_date=born, trap="father and son")
+    return replace(shared, email=_email_of_person(random, person.given, relative.family), trap="household")
+
+
 def make_people(random: Random, count: int) -> list[Person]:
-    """Return ``count`` people; about one in twelve is a relative at the same address."""
+    """Return ``count`` people; about one in twelve is a relative at the same address. No two share an e-mail address."""
     people: list[Person] = []
+    mails: set[str] = set()
     while len(people) < count:
-        key = f"P{len(people):05d}"
-        person = make_person(random, key)
+        person = make_person(random, f"P{len(people):05d}")
         if people and random.random() < 0.08:
-            relative = random.choice(people)
-            if random.random() < 0.4 and not relative.suffix:
-                # Father and son of one name: told apart by suffix and birth date only.
-                people[people.index(relative)] = replace(relative, suffix="Sr", trap="father and son")
-                born = f"{min(int(relative.birth_date[:4]) + 27, 2006)}{person.birth_date[4:]}"
-                person = replace(
-                    person, given=relative.given, second="", family=relative.family, suffix="Jr", place=relative.place,
-                    phone=relative.phone, birth_date=born, boat=relative.boat, trap="father and son",
-                )  # fmt: skip
-            else:
-                person = replace(
-                    person, family=relative.family, place=relative.place, phone=relative.phone, boat=relative.boat, trap="household",
-                    email=_email_of_person(random, person.given, relative.family),
-                )  # fmt: skip
-                if person.given == relative.given:
-                    continue
+            place = random.randrange(len(people))
+            relative = people[place]
+            if _alike(person.given, relative.given):
+                continue
+            person = _relative_of(person, relative, random)
+            if person.trap == "father and son":
+                people[place] = replace(relative, suffix="Sr", trap=person.trap)
+        if person.email in mails:
+            continue
+        mails.add(person.email)
         people.append(person)
     return people

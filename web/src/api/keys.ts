@@ -5,3 +5,9 @@ export const keys = {
   of: (slug: string, ...rest: readonly (string | number)[]) => ["register", slug, ...rest] as const,
   jobs: ["jobs"] as const,
 };
+
+/** While the next page or filter loads, keep showing the last one, but never that of another register. */
+export function keepWithin(slug: string) {
+  return <T>(previous: T | undefined, query: { queryKey: readonly unknown[] } | undefined): T | undefined =>
+    query?.queryKey[1] === slug ? previous : undefined;
+}

@@ -31,12 +31,14 @@ export function useMakeRegister() {
   });
 }
 
-/** Refresh all that is shown of a register, and the counts of the navigation. */
+/**
+ * Refresh all that is shown of a register, and the counts of the navigation. Nobody waits for it: what a person does
+ * next (leave the screen, close the dialog) comes first.
+ */
 export function useRefreshRegister(slug: string) {
   const queries = useQueryClient();
-  return () =>
-    Promise.all([
-      queries.invalidateQueries({ queryKey: keys.register(slug) }),
-      queries.invalidateQueries({ queryKey: keys.registers }),
-    ]);
+  return () => {
+    void queries.invalidateQueries({ queryKey: keys.register(slug) });
+    void queries.invalidateQueries({ queryKey: keys.registers });
+  };
 }

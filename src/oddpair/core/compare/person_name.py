@@ -84,7 +84,7 @@ def _name_levels(left: IntArray, right: IntArray, names: _Names, levels: Levels)
         if families[a] != families[b]:
             overlap = soft_overlap(families[a], families[b], names.family)
         if overlap >= _FAMILY_CLOSE_AT:
-            if given >= _SLIP and suffixes[a] >= 0 and suffixes[b] >= 0 and suffixes[a] != suffixes[b]:
+            if given != _DIFFERS and suffixes[a] >= 0 and suffixes[b] >= 0 and suffixes[a] != suffixes[b]:
                 levels[pair] = CONTRADICTING
             else:
                 levels[pair] = _level_with_same_family(overlap >= 0.9999, given)

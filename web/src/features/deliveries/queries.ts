@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { client, ProblemError, type Schemas, unwrap } from "../../api/client";
-import { keys } from "../../api/keys";
+import { keepWithin, keys } from "../../api/keys";
 import { useRefreshRegister } from "../../api/registers";
 
 export type Delivery = Schemas["DeliveryOut"];
@@ -67,7 +67,7 @@ export function useTriedMapping(slug: string, deliveryId: number, mapping: Mappi
           body: { mapping },
         }),
       ),
-    placeholderData: (previous) => previous,
+    placeholderData: keepWithin(slug),
   });
 }
 

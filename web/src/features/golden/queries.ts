@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../api/client";
-import { keys } from "../../api/keys";
+import { keepWithin, keys } from "../../api/keys";
 import { useRefreshRegister } from "../../api/registers";
 
 export type Golden = Schemas["GoldenOut"];
@@ -17,7 +17,7 @@ export function useGoldenList(slug: string, search: string, order: ListOrder, of
           params: { path: { slug }, query: { search, order, offset, limit } },
         }),
       ),
-    placeholderData: (previous) => previous,
+    placeholderData: keepWithin(slug),
   });
 }
 

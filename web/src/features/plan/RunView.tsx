@@ -6,7 +6,6 @@ import { Histogram } from "./Histogram";
 import type { Plan, RunReport } from "./queries";
 
 function Figures({ report }: { report: RunReport }) {
-  const { slug = "" } = useParams();
   const figures = [
     ["records", count(report.records)],
     ["pairs compared", count(report.compared)],
@@ -18,14 +17,11 @@ function Figures({ report }: { report: RunReport }) {
   return (
     <dl className="flex flex-wrap gap-x-6 gap-y-1 py-2 text-sm">
       {figures.map(([name, value]) => (
-        <div key={name}>
-          <dd className="font-mono text-base font-semibold">{value}</dd>
+        <div key={name} className="flex flex-col-reverse">
           <dt className="text-xs text-soft">{name}</dt>
+          <dd className="font-mono text-base font-semibold">{value}</dd>
         </div>
       ))}
-      <Link to={`/r/${slug}/review`} className="self-end font-medium text-plum hover:underline">
-        Review the doubtful →
-      </Link>
     </dl>
   );
 }
@@ -72,6 +68,7 @@ function KeyTable({ report, plan }: { report: RunReport; plan: Plan }) {
 
 /** What a run found: figures, the distribution of scores with the limits, and what each blocking key brought. */
 export function RunView({ run, plan }: { run: Schemas["RunOut"]; plan: Plan }) {
+  const { slug = "" } = useParams();
   const report = run.report as unknown as RunReport;
   const { limits } = plan.plan;
   return (
@@ -81,6 +78,9 @@ export function RunView({ run, plan }: { run: Schemas["RunOut"]; plan: Plan }) {
         <span className="font-normal text-soft">with version {report.plan_version} of the plan</span>
       </h2>
       <Figures report={report} />
+      <Link to={`/r/${slug}/review`} className="text-sm font-medium text-plum hover:underline">
+        Review the doubtful →
+      </Link>
       <Histogram histogram={report.histogram} same={limits.same} unsure={limits.unsure} />
       <KeyTable report={report} plan={plan} />
       {report.left_out.length > 0 ? (

@@ -1,5 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
+import { keepWithin } from "../../api/keys";
 import { notify } from "../../ui";
 import {
   type Order,
@@ -24,7 +26,7 @@ export function useDesk() {
   const order = ORDERS.find((name) => name === params.get("order")) ?? "doubt";
   const search = params.get("search") ?? "";
   const options = queueOptions(slug, order, search);
-  const queue = useQuery({ ...options, placeholderData: (previous) => previous });
+  const queue = useQuery({ ...options, placeholderData: keepWithin(slug) });
   const pairs = queue.data?.pairs ?? [];
   const place = leftId
     ? pairs.findIndex((pair) => pair.left_id === Number(leftId) && pair.right_id === Number(rightId))
@@ -70,13 +72,22 @@ export function useVerdicts(desk: Desk, pair: Pair | undefined) {
       desk.options.queryKey,
       (present) => present && { waiting: present.waiting - 1, pairs: present.pairs.filter((item) => item !== gone) },
     );
+  const justDecided = useRef("");
   const say = (verdict: Verdict, remark = "") => {
-    if (!pair || decide.isPending) return;
+    const name = pair ? `${pair.left.id}-${pair.right.id}` : "";
+    // A key held down must not decide the pair twice before the next one is in view.
+    if (!pair || justDecided.current === name) return;
+    justDecided.current = name;
     const queued = desk.pairs[desk.place];
     const next = desk.pairs[desk.place + 1] ?? desk.pairs[desk.place - 1];
     decide.mutate(
       { left_id: pair.left.id, right_id: pair.right.id, verdict, remark, seen_decision: pair.decision?.id ?? null },
-      { onError: (error) => notify(error.message, true) },
+      {
+        onError: (error) => {
+          justDecided.current = "";
+          notify(error.message, true);
+        },
+      },
     );
     if (queued) leave(queued);
     desk.open(next);
@@ -86,6 +97,7 @@ export function useVerdicts(desk: Desk, pair: Pair | undefined) {
     if (!last) return notify("There is no decision to take back.");
     withdraw.mutate(last.id, {
       onSuccess: (decision) => {
+        justDecided.current = "";
         notify(`Took back “${decision.verdict}”.`);
         desk.open(decision);
       },

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useParams, useSearchParams } from "react-router";
 import { client, unwrap } from "../../api/client";
-import { keys } from "../../api/keys";
+import { keepWithin, keys } from "../../api/keys";
 import { count } from "../../domain/format";
 import { Button, Choice, Empty, Faces, LinkButton, Page, Pane, Search } from "../../ui";
 import { RecordTable } from "./RecordTable";
@@ -17,7 +17,7 @@ function useRecords(slug: string, search: string, source: string, offset: number
           params: { path: { slug }, query: { search, source, offset, limit: PAGE } },
         }),
       ),
-    placeholderData: (previous) => previous,
+    placeholderData: keepWithin(slug),
   });
 }
 

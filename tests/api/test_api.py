@@ -1,0 +1,183 @@
+"""The API over a real database, with jobs run at once instead of by the worker."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from fastapi.testclient import TestClient
+
+from oddpair.api.app import create_app
+from oddpair.api.errors import STATUS, status_of
+from oddpair.core import errors
+from oddpair.jobs.tasks import run_job
+from oddpair.services import work
+from oddpair.settings import Settings
+from oddpair.store.database import SessionFactory
+
+FILES = {
+    "till.csv": 'no,customer,address,tel\n1,SKUA ROPE WORKS LTD,"14 HARBOUR ST, WHITBY YO21 1AA",01632960001\n2,TERN BOATYARD,"1 QUAY RD, OBAN PA34 4AA",\n',
+    "webshop.csv": "id,company,street,town,postcode,phone\n1,Skua Rope Works,14 Harbour Street,Whitby,YO21 1AA,+44 1632 960001\n2,Tern Boatyard,,Oban,,\n,x,,,,\n",
+}
+
+
+@pytest.fixture
+def settings(tmp_path: Path) -> Settings:
+    return Settings(data=tmp_path, web=tmp_path / "none")
+
+
+@pytest.fixture
+def client(sessions: SessionFactory, settings: Settings) -> Iterator[TestClient]:
+    app = create_app(settings, sessions, lambda job_id: run_job(sessions, settings, job_id))
+    with TestClient(app, raise_server_exceptions=False) as client:
+        yield client
+
+
+@pytest.fixture
+def loaded(client: TestClient) -> TestClient:
+    assert client.post("/api/registers", json={"name": "Customers", "kind": "organisation"}).status_code == 201
+    for name, text in FILES.items():
+        draft = client.post(
+            "/api/registers/customers/deliveries", params={"file_name": name}, content=text.encode()
+        ).json()
+        mapping = {item["column"]: item["target"] for item in draft["proposals"]}
+        tried = client.post(f"/api/deliveries/{draft['delivery']['id']}/try", json={"mapping": mapping}).json()
+        assert tried["rows"][0]["tidy"]["name"] == "skua rope works"
+        job = client.post(
+            f"/api/registers/customers/deliveries/{draft['delivery']['id']}/load", json={"mapping": mapping}
+        )
+        assert ended(client, job.json()["id"])["status"] == "done"
+    return client
+
+
+def ended(client: TestClient, job_id: int) -> dict:
+    return client.get(f"/api/jobs/{job_id}").json()
+
+
+def test_the_whole_line_of_work(loaded: TestClient):
+    client = loaded
+    [webshop, till] = client.get("/api/registers/customers/deliveries").json()
+    assert till["counts"] == {"rows": 2, "new": 2, "changed": 0, "unchanged": 0, "gone": 0, "rejected": 0}
+    assert webshop["counts"]["rejected"] == 1
+    [rejected] = client.get(f"/api/deliveries/{webshop['id']}/rejected").json()
+    assert (rejected["row_number"], rejected["reason"]) == (4, "the id is missing")
+    assert b"the id is missing" in client.get(f"/api/deliveries/{webshop['id']}/rejected.csv").content
+
+    job = client.post("/api/registers/customers/runs").json()
+    assert ended(client, job["id"])["result"]["clusters"] == 3
+    queue = client.get("/api/registers/customers/review").json()
+    assert queue["waiting"] == 1
+    ids = {"left_id": queue["pairs"][0]["left_id"], "right_id": queue["pairs"][0]["right_id"]}
+    pair = client.get(f"/api/registers/customers/pairs/{ids['left_id']}/{ids['right_id']}").json()
+    assert pair["score"] == pytest.approx(sum(item["bits"] for item in pair["evidence"]), abs=0.05)
+    assert pair["reason"].endswith(".")
+    decided = client.post(
+        "/api/registers/customers/decisions",
+        json={**ids, "verdict": "same", "remark": "asked"},
+        headers={"X-Actor": "ann"},
+    )
+    assert decided.json()["actor"] == "ann"
+    assert client.get("/api/registers/customers/review").json()["waiting"] == 0
+
+    preview = client.get("/api/registers/customers/merge").json()
+    assert (preview["made"], preview["single"]) == (2, 0)
+    job = client.post("/api/registers/customers/merge").json()
+    assert ended(client, job["id"])["result"]["made"] == 2
+    keys = [
+        line["key"] for line in client.get("/api/registers/customers/golden", params={"order": "key"}).json()["golden"]
+    ]
+    assert keys == ["CU-00001", "CU-00002"]
+    golden = client.get(f"/api/registers/customers/golden/{keys[0]}").json()
+    assert golden["values"]["name"] == "Skua Rope Works"
+    assert {origin["unit"] for origin in golden["origins"]} >= {"name", "address", "phone"}
+    assert client.get("/api/registers/customers/send-out/crosswalk.csv").text.count("CU-00001") == 2
+    assert client.get("/api/registers/customers/send-out/golden.xlsx").content.startswith(b"PK")
+    assert [register["run_due"] for register in client.get("/api/registers").json()] == [[]]
+
+
+def test_errors_are_problem_details(loaded: TestClient):
+    answers = [
+        (loaded.get("/api/registers/nope"), 404, "There is no register 'nope'."),
+        (loaded.get("/api/nope"), 404, "There is no /api/nope."),
+        (loaded.get("/api/registers/customers/review", params={"limit": -1}), 422, "limit"),
+        (
+            loaded.post("/api/registers", json={"name": "Customers", "kind": "organisation"}),
+            422,
+            "a register 'Customers' already",
+        ),
+        (loaded.post("/api/registers", json={"name": "a\0b", "kind": "person"}), 422, "cannot be kept"),
+        (loaded.post("/api/registers/customers/merge"), 202, ""),
+        (
+            loaded.post("/api/registers/customers/deliveries", params={"file_name": "x.csv"}, content=b""),
+            422,
+            "x.csv: the file is empty",
+        ),
+        (loaded.get("/api/registers/customers/golden/CU-1"), 404, "golden record"),
+        (loaded.put("/api/registers/customers/rules", json={"rules": {"name": "newst"}}), 422, "Did you mean 'newest'"),
+        (loaded.get("/api/registers/customers/pairs/1/2"), 404, "pair"),
+    ]
+    for answer, status, told in answers:
+        assert answer.status_code == status, answer.text
+        if status >= 400:
+            assert answer.headers["content-type"] == "application/problem+json"
+            assert told in answer.json()["detail"]
+
+
+def test_a_failed_job_says_why_and_keeps_nothing(loaded: TestClient):
+    job = loaded.post("/api/registers/customers/merge").json()
+    assert ended(loaded, job["id"])["status"] == "failed"
+    assert ended(loaded, job["id"])["message"] == "There is no run to merge yet. Run the match first."
+
+
+def test_a_plan_is_versioned_and_checked(loaded: TestClient):
+    plan = loaded.get("/api/registers/customers/plan").json()
+    body = {"yaml": plan["yaml"].replace("same: 10.0", "same: 99.0"), "seen_version": 1, "note": "stricter"}
+    assert loaded.put("/api/registers/customers/plan", json=body).json()["version"] == 2
+    assert loaded.put("/api/registers/customers/plan", json=body).status_code == 409
+    broken = loaded.put("/api/registers/customers/plan", json={"yaml": "title: x", "seen_version": 2})
+    assert broken.status_code == 422
+    assert len(broken.json()["problems"]) >= 3
+
+
+def test_a_waiting_job_can_be_cancelled_and_is_then_not_run(
+    sessions: SessionFactory, settings: Settings, loaded: TestClient
+):
+    with sessions.begin() as session:
+        job_id = work.ask_for(session, "customers", "run", "Run the match", {"register": "customers"}).id
+    assert loaded.post(f"/api/jobs/{job_id}/cancel").json()["status"] == "cancelled"
+    run_job(sessions, settings, job_id)
+    assert ended(loaded, job_id)["status"] == "cancelled"
+    assert loaded.post(f"/api/jobs/{job_id}/cancel").status_code == 422
+
+
+def test_a_running_job_stops_at_its_next_report_and_interrupted_ones_begin_again(
+    sessions: SessionFactory, settings: Settings, loaded: TestClient, monkeypatch: pytest.MonkeyPatch
+):
+    def asks_to_stop(session, arguments, context):
+        with sessions.begin() as other:
+            work.request_cancel(other, arguments["id"])
+        context.progress("reading", 1, 2)
+        return {}
+
+    monkeypatch.setattr("oddpair.jobs.tasks.TASKS", {"run": asks_to_stop})
+    with sessions.begin() as session:
+        job = work.ask_for(session, "customers", "run", "Run the match", {"register": "customers"})
+        job.arguments = {"id": job.id}
+    run_job(sessions, settings, job.id)
+    assert ended(loaded, job.id)["status"] == "cancelled"
+    with sessions.begin() as session:
+        stranded = work.ask_for(session, "customers", "run", "Run the match", {"register": "customers"}).id
+        work.claim(session, stranded)
+    with sessions.begin() as session:
+        assert work.requeue_interrupted(session) == [stranded]
+
+
+def test_every_error_of_ours_has_a_status():
+    classes = [cls for cls in vars(errors).values() if isinstance(cls, type) and issubclass(cls, errors.OddPairError)]
+    assert len(classes) >= 8
+    for cls in classes:
+        assert cls in STATUS, f"{cls.__name__} has no HTTP status"
+    assert status_of(errors.NotFound("x", 1)) == 404
+
+
+def test_foreign_hosts_are_turned_away(client: TestClient):
+    assert client.get("/api/registers", headers={"Host": "evil.example"}).status_code == 400

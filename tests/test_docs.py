@@ -1,0 +1,43 @@
+"""What the documents say must be so."""
+
+import re
+from pathlib import Path
+
+from oddpair.cli.app import app
+from oddpair.core.blocking.keys import _TAKERS
+from oddpair.core.compare import COMPARISONS
+from oddpair.core.survivorship import RULES
+from oddpair.settings import Settings
+
+ROOT = Path(__file__).parents[1]
+
+
+def document(name: str) -> str:
+    return (ROOT / "docs" / name).read_text(encoding="utf-8")
+
+
+def test_every_setting_and_command_is_documented():
+    text = document("operating.md")
+    for name, field in Settings.model_fields.items():
+        assert f"`ODD_PAIR_{name.upper()}`" in text
+        assert field.description in text
+    for command in app.registered_commands:
+        assert command.hidden or f"odd-pair {command.name}" in text
+
+
+def test_every_comparison_level_key_part_and_rule_is_documented():
+    text = document("matching.md")
+    for item in COMPARISONS.values():
+        assert f"`{item.name}`" in text
+        for level in item.levels[1:]:
+            assert level in text
+    for taker in _TAKERS:
+        assert f"`{taker}`" in text
+    for rule in RULES:
+        assert rule in document("golden-records.md")
+
+
+def test_links_of_the_documents_lead_somewhere():
+    for path in [ROOT / "README.md", *(ROOT / "docs").rglob("*.md")]:
+        for target in re.findall(r"\]\(([^)#:]+)\)", path.read_text(encoding="utf-8")):
+            assert (path.parent / target).exists(), f"{path.name} links to {target}"

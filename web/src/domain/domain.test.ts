@@ -1,0 +1,64 @@
+import { describe, expect, it } from "vitest";
+import { gape, lanes, stitches } from "./evidence";
+import { comparisonOf, faceToFace } from "./fields";
+import { bits, count, counted, nameOf } from "./format";
+
+describe("evidence", () => {
+  it("lays segments end to end, so that the ends of both lanes add up to the score", () => {
+    const { pro, contra } = lanes([
+      { label: "name", bits: 7 },
+      { label: "phone", bits: -1.5 },
+      { label: "e-mail", bits: 3 },
+      { label: "web site", bits: 0 },
+    ]);
+    expect(pro.map(({ label, from, to }) => [label, from, to])).toEqual([
+      ["name", 0, 7],
+      ["e-mail", 7, 10],
+    ]);
+    expect((pro.at(-1)?.to ?? 0) + (contra.at(-1)?.to ?? 0)).toBe(8.5);
+  });
+
+  it("stitches agreement and gapes at difference, never both", () => {
+    for (let value = -20; value <= 20; value += 0.5) {
+      expect(stitches(value) > 0 && gape(value) > 0).toBe(false);
+      expect(stitches(value)).toBeLessThanOrEqual(6);
+      expect(gape(value)).toBeLessThanOrEqual(1);
+    }
+    expect([stitches(0.2), stitches(12), gape(-4), gape(-30)]).toEqual([1, 6, 0.5, 1]);
+  });
+});
+
+describe("formats", () => {
+  it("groups thousands and keeps units", () => {
+    expect(count(1234567)).toBe("1\u202f234\u202f567");
+    expect([counted(1, "record"), counted(2, "delivery", "deliveries")]).toEqual(["1 record", "2 deliveries"]);
+  });
+
+  it("writes bits with a true minus and no negative zero", () => {
+    expect([bits(7.25), bits(-5), bits(-0.04)]).toEqual(["+7.3", "−5.0", "0.0"]);
+  });
+
+  it("names a person from parts", () => {
+    expect(nameOf({ "name.given": "Ada", "name.family": "Quayle" })).toBe("Ada Quayle");
+  });
+});
+
+describe("fields face to face", () => {
+  it("leaves out rows that are empty on both sides and keeps the layout's order", () => {
+    const fields = [
+      { name: "name", label: "Name" },
+      { name: "phone", label: "Phone" },
+      { name: "email", label: "E-mail" },
+    ];
+    expect(faceToFace(fields, { email: "a@b.example" }, { name: "Tern" }).map((row) => row.name)).toEqual([
+      "name",
+      "email",
+    ]);
+  });
+
+  it("finds the comparison that speaks of a field", () => {
+    expect(comparisonOf("address.city", ["name", "address"])).toBe("address");
+    expect(comparisonOf("name.legal_form", ["name", "name.legal_form"])).toBe("name.legal_form");
+    expect(comparisonOf("updated_on", ["name"])).toBeUndefined();
+  });
+});
