@@ -35,7 +35,18 @@ class Application:
         self.process = self._start()
 
     def _start(self) -> subprocess.Popen[bytes]:
-        command = [sys.executable, "-m", "oddpair.cli", "demo", "--scale", "0.1", "--data", str(self.folder), "--port", str(self.port)]
+        command = [
+            sys.executable,
+            "-m",
+            "oddpair.cli",
+            "demo",
+            "--scale",
+            "0.1",
+            "--data",
+            str(self.folder),
+            "--port",
+            str(self.port),
+        ]
         with self.output.open("ab") as out:
             return subprocess.Popen(command, stdout=out, stderr=out, stdin=subprocess.DEVNULL, env=os.environ.copy())
 
@@ -78,11 +89,14 @@ class Browser:
         options.binary_location = "/usr/bin/chromium"
         for flag in (*_FLAGS, f"--user-data-dir={tempfile.mkdtemp()}"):
             options.add_argument(flag)
-        options.add_experimental_option("prefs", {"download.default_directory": str(downloads), "download.prompt_for_download": False})
+        options.add_experimental_option(
+            "prefs", {"download.default_directory": str(downloads), "download.prompt_for_download": False}
+        )
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
         self.driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
         self.driver.execute_cdp_cmd(
-            "Emulation.setDeviceMetricsOverride", {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+            "Emulation.setDeviceMetricsOverride",
+            {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
         )
         self.url = url
 
@@ -105,7 +119,7 @@ class Browser:
             raise AssertionError(f"never showed {text!r}; shows:\n{self.text()}") from error
 
     def button(self, name: str) -> WebElement:
-        return self.find(f"//*[self::button or self::a][contains(normalize-space(.), \"{name}\")][not(@disabled)]")
+        return self.find(f'//*[self::button or self::a][contains(normalize-space(.), "{name}")][not(@disabled)]')
 
     def press(self, *keys: str) -> None:
         webdriver.ActionChains(self.driver).send_keys(*keys).perform()
@@ -127,7 +141,9 @@ class Browser:
 
 
 @pytest.fixture(scope="session")
-def browser_session(application: Application, tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Browser, Path]]:
+def browser_session(
+    application: Application, tmp_path_factory: pytest.TempPathFactory
+) -> Iterator[tuple[Browser, Path]]:
     downloads = tmp_path_factory.mktemp("downloads")
     browser = Browser(application.url, downloads)
     yield browser, downloads

@@ -28,7 +28,7 @@ def test_from_five_files_to_golden_records(application: Application, browser: Br
     # One dropped file opens its mapping; several become drafts.
     browser.drop_files(files[0])
     browser.shows("Which column is what?")
-    browser.shows("the header says so")
+    browser.shows("of the values say so")
     browser.button("Load this delivery").click()
     browser.drop_files(*files[1:])
     for file in files[1:]:
@@ -38,7 +38,9 @@ def test_from_five_files_to_golden_records(application: Application, browser: Br
         browser.shows("Sources, most trusted first")
     browser.until(lambda: len(browser.driver.find_elements("xpath", "//tbody/tr[td[10][normalize-space(.)!='']]")) == 5)
     for row in browser.driver.find_elements("xpath", "//tbody/tr"):
-        rows, new, changed, unchanged, rejected = (int(cell.text.replace("\u202f", "")) for cell in row.find_elements("tag name", "td")[4:9])
+        rows, new, changed, unchanged, rejected = (
+            int(cell.text.replace("\u202f", "")) for cell in row.find_elements("tag name", "td")[4:9]
+        )
         assert rows == new + changed + unchanged + rejected
     browser.find("//a[contains(@href, '/rejected')]").click()
     browser.shows("the id is missing")
@@ -140,7 +142,7 @@ def test_bad_input_is_told_and_nothing_is_lost(browser: Browser, tmp_path: Path)
 AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text(encoding="utf-8")
 SCREENS = {
     "/": "What waits for you", "/r/customers/bring-in": "most trusted first", "/r/customers/tidy": "Delivered values stay",
-    "/r/customers/plan": "Found first", "/r/customers/review": "sum", "/r/customers/golden": "Golden records",
+    "/r/customers/plan": "Found first", "/r/customers/review": "seam, bits", "/r/customers/golden": "Golden records",
     "/r/customers/golden/merge": "The largest changes", "/r/customers/send-out": "Send out", "/nowhere": "Nothing is kept",
 }  # fmt: skip
 
@@ -167,7 +169,11 @@ def test_axe_finds_nothing_on_any_screen(application: Application, browser: Brow
 
 def test_a_second_start_is_refused_and_a_stop_is_clean(application: Application, browser: Browser):
     other = Application.__new__(Application)
-    other.folder, other.port, other.output = application.folder, application.port, application.folder.parent / "second.txt"
+    other.folder, other.port, other.output = (
+        application.folder,
+        application.port,
+        application.folder.parent / "second.txt",
+    )
     assert other._start().wait(60) == 1
     assert f"port {application.port} is in use" in other.output.read_text()
     browser.open("/")

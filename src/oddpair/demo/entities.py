@@ -8,7 +8,7 @@ from ..core.people import short_form_groups
 from ..core.text.folding import fold, split_words
 from ..core.text.tables import phrase
 from .names import boat_name, business_name, family_name, given_name
-from .places import Place, fill, make_place
+from .places import Country, Place, fill, make_place
 
 _TAX_PATTERNS = {
     "GB": "#########", "IE": "#######@", "NO": "#########", "DK": "########", "NL": "#########B##", "DE": "#########", "FR": "###########",
@@ -69,9 +69,9 @@ def _tax_number(random: Random, country: str) -> str:
     return number
 
 
-def make_organisation(random: Random, key: str, suppliers: bool) -> Organisation:
-    """Return a random organisation."""
-    place = make_place(random)
+def make_organisation(random: Random, key: str, suppliers: bool, country: Country | None = None) -> Organisation:
+    """Return a random organisation, in ``country`` or in any."""
+    place = make_place(random, country)
     name = business_name(random, place.country.code, place.town, suppliers)
     domain = domain_of(name)
     return Organisation(
@@ -84,7 +84,7 @@ def make_organisation(random: Random, key: str, suppliers: bool) -> Organisation
 def _neighbour(random: Random, one: Organisation, key: str) -> Organisation:
     """Return a different firm that looks nearly the same: another town, another trade word, or a branch."""
     kind = random.choice(["same name elsewhere", "sister trade", "branch", "other number"])
-    other = make_organisation(random, key, False)
+    other = make_organisation(random, key, False, one.place.country)
     if kind == "same name elsewhere":
         place = make_place(random, one.place.country)
         while place.town == one.place.town:

@@ -23,14 +23,17 @@ export function useCancelJob() {
   });
 }
 
-/** Listen to the server's stream of jobs; when one ends, what is shown of its register is refreshed. */
+/**
+ * Listen to the server's stream of jobs; when one ends, what is shown of its register is refreshed.
+ * Only a page in sight listens: a browser opens just six connections to one server, and each stream holds one.
+ */
 export function useJobEvents(onEnd: (job: Job) => void) {
   const queries = useQueryClient();
   useEffect(() => {
     const ended = new Set<number>();
     let first = true;
-    const source = new EventSource("/api/jobs/events");
-    source.onmessage = (event: MessageEvent<string>) => {
+    let source: EventSource | null = null;
+    const take = (event: MessageEvent<string>) => {
       const answer = JSON.parse(event.data) as Schemas["JobsOut"];
       queries.setQueryData(keys.jobs, answer);
       for (const job of answer.jobs) {
@@ -43,6 +46,24 @@ export function useJobEvents(onEnd: (job: Job) => void) {
       }
       first = false;
     };
-    return () => source.close();
+    const close = () => {
+      source?.close();
+      source = null;
+    };
+    const follow = () => {
+      if (document.visibilityState === "hidden") return close();
+      source ??= new EventSource("/api/jobs/events");
+      source.onmessage = take;
+    };
+    follow();
+    document.addEventListener("visibilitychange", follow);
+    window.addEventListener("pagehide", close);
+    window.addEventListener("pageshow", follow);
+    return () => {
+      close();
+      document.removeEventListener("visibilitychange", follow);
+      window.removeEventListener("pagehide", close);
+      window.removeEventListener("pageshow", follow);
+    };
   }, [queries, onEnd]);
 }

@@ -5,7 +5,7 @@ import { Empty, LinkButton } from "../ui";
 export function Lost() {
   const error = useRouteError();
   return (
-    <Empty title={error instanceof Error ? "This screen broke." : "Nothing is kept at this address."}>
+    <Empty alone title={error instanceof Error ? "This screen broke." : "Nothing is kept at this address."}>
       {error instanceof Error && <p className="font-mono text-sm">{error.message}</p>}
       <LinkButton to="/" look="main">
         Go to the registers

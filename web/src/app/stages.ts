@@ -29,10 +29,12 @@ export const STAGES: readonly Stage[] = [
   {
     path: "plan",
     label: "Plan",
-    waits: ({ run_due }) =>
+    waits: ({ run_due, run_id }) =>
       run_due.length > 0
         ? { figure: "run due", words: `a run is due: ${run_due.join(", ")}` }
-        : { figure: "in step", words: "the latest run shows the present state" },
+        : run_id === null
+          ? { figure: "nothing yet", words: "nothing to match yet" }
+          : { figure: "in step", words: "the latest run shows the present state" },
   },
   {
     path: "review",

@@ -70,7 +70,7 @@ export function align(left: string, right: string): [Stretch[], Stretch[]] {
   const restB = [...right].slice(LONGEST).join("");
   if (restA) push(one, restA, restA === restB);
   if (restB) push(other, restB, restA === restB);
-  const alike = Math.min(letters(one, true), letters(other, true)) >= LEAST_COMMON * Math.max(a.length, b.length);
+  const alike = Math.min(letters(one, true), letters(other, true)) >= LEAST_COMMON * Math.min(a.length, b.length);
   const all = (text: string): Stretch[] => (text ? [{ text, common: false }] : []);
   return alike ? [calm(one), calm(other)] : [all(left), all(right)];
 }

@@ -17,11 +17,11 @@ export function Loading({ rows = 8 }: { rows?: number }) {
   );
 }
 
-/** Nothing here: says what to do next. */
-export function Empty({ title, children }: { title: string; children?: ReactNode }) {
+/** Nothing here: says what to do next. `alone` makes its title the heading of the screen. */
+export function Empty({ title, alone = false, children }: { title: string; alone?: boolean; children?: ReactNode }) {
   return (
     <div className="mx-auto max-w-md px-6 py-14 text-center">
-      <p className="text-lg font-semibold">{title}</p>
+      {alone ? <h1 className="text-lg font-semibold">{title}</h1> : <p className="text-lg font-semibold">{title}</p>}
       <div className="mt-2 space-y-3 text-soft">{children}</div>
     </div>
   );

@@ -90,10 +90,10 @@ ORGANISATION_NAME = Comparison(
         "equal": "the names are the same",
         "close": "the names are nearly the same",
         "similar": "the names are similar",
-        "one site": "the names are alike but only one of them names a site or branch",
+        "one site": "only one of two like names has a site or branch",
         "partly": "the names share only some words",
         "different": "the names differ",
-        "contradicting": "the names are alike but name different sites",
+        "contradicting": "the names are alike for different sites",
     },
     _prepare,
 )

@@ -133,10 +133,10 @@ PERSON_NAME = Comparison(
         "initial": "the family name is the same and the given name agrees as far as it is known",
         "close": "the names are nearly the same",
         "swapped": "given and family name are swapped",
-        "family name changed": "the given name is the same but the family name is another",
-        "given name differs": "the family name is the same but the given name is another",
+        "family name changed": "only the given name is the same",
+        "given name differs": "only the family name is the same",
         "different": "the names differ",
-        "contradicting": "the names are the same but one is senior and one junior",
+        "contradicting": "one is the senior and the other the junior of the name",
     },
     _prepare,
 )  # fmt: skip

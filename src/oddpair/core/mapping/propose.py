@@ -146,7 +146,7 @@ def _score(sample: ColumnSample, target: str) -> tuple[float, str]:
         return 0.0, ""
     score = min(_HEADER_WEIGHT * header + _CONTENT_WEIGHT * content, 1.0)
     if header and content > 0.5:
-        return score, f"the header says so, and {content:.0%} of the values look like it"
+        return score, f"header and {content:.0%} of the values say so"
     if header:
         return score, "the header says so"
     return score, f"{content:.0%} of the values look like it"

@@ -72,7 +72,7 @@ export function MappingPage() {
         preview.delivery.status === "draft" ? (
           <Draft key={preview.delivery.id} slug={slug} preview={preview} />
         ) : (
-          <Empty title={`${preview.delivery.file_name} is ${preview.delivery.status} already.`}>
+          <Empty alone title={`${preview.delivery.file_name} is ${preview.delivery.status} already.`}>
             <LinkButton to={`/r/${slug}/bring-in`}>Back to the deliveries</LinkButton>
           </Empty>
         )

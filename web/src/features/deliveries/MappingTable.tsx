@@ -54,7 +54,7 @@ export function MappingTable({ fields, preview, mapping, onChange }: Props) {
             </td>
             <td className={`${CELL} text-soft`}>
               {mapping[proposal.column] === proposal.target
-                ? `${proposal.reason}${proposal.target ? ` (${Math.round(100 * proposal.confidence)} % sure)` : ""}`
+                ? `${proposal.target ? `${Math.round(100 * proposal.confidence)} %: ` : ""}${proposal.reason}`
                 : "chosen by you"}
             </td>
           </tr>

@@ -49,13 +49,13 @@ function Lines({ slug, search, order, offset }: { slug: string; search: string; 
                     </Link>
                   </td>
                   <td className={`${CELL} font-medium`}>{nameOf(line.values)}</td>
-                  <td className={CELL}>{line.values["address.city"]}</td>
-                  <td className={CELL}>{line.values["address.country"]}</td>
+                  <td className={`${CELL} whitespace-nowrap`}>{line.values["address.city"]}</td>
+                  <td className={`${CELL} whitespace-nowrap`}>{line.values["address.country"]}</td>
                   <td className={`${CELL} whitespace-nowrap`}>{line.values.phone}</td>
                   <td className={CELL}>{line.values.email}</td>
                   <td className={`${CELL} text-right`}>{line.records}</td>
                   <td className={CELL}>{line.pinned.join(", ")}</td>
-                  <td className={`${CELL} whitespace-nowrap text-soft`}>{moment(line.updated_at)}</td>
+                  <td className={`${CELL} whitespace-nowrap text-soft`}>{moment(line.updated_at).slice(0, 10)}</td>
                 </tr>
               ))}
             </tbody>

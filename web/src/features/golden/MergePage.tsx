@@ -57,7 +57,7 @@ function Sample({ sample }: { sample: MergePreview["sample"][number] }) {
       </tr>
       {sample.records.map((record) => (
         <tr key={`${record.source}-${record.source_key}`}>
-          <td className={`${CELL} pl-5 text-soft`}>
+          <td className={`${CELL} pl-5 whitespace-nowrap text-soft`}>
             {record.source} <span className="font-mono text-xs">{record.source_key}</span>
           </td>
           <td className={CELL}>{nameOf(record)}</td>
