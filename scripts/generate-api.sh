@@ -6,9 +6,9 @@ export PYTHONPATH="$PWD/src"
 .venv/bin/python -m oddpair.cli openapi > web/openapi.json
 if [ "${1:-}" = --check ]; then
   (cd web/codegen && node_modules/.bin/openapi-typescript ../openapi.json -o ../openapi-check.ts > /dev/null)
-  same=0; cmp -s web/openapi-check.ts web/src/api/schema.ts || same=1
+  same=0; cmp -s web/openapi-check.ts web/src/api/schema.gen.ts || same=1
   rm -f web/openapi-check.ts
-  [ "$same" = 0 ] || { echo "web/src/api/schema.ts is out of date: run scripts/generate-api.sh" >&2; exit 1; }
+  [ "$same" = 0 ] || { echo "web/src/api/schema.gen.ts is out of date: run scripts/generate-api.sh" >&2; exit 1; }
 else
   (cd web && npm run -s api)
 fi

@@ -17,7 +17,7 @@ from ..services import bring_in, work
 from ..store import deliveries as store
 from ..store.registers import register_by_slug
 from ..store.tables import Delivery
-from .dependencies import AppState, RecordId, Slug, State, Text, Transaction
+from .dependencies import AppState, Slug, SmallId, State, Text, Transaction
 from .jobs import JobOut, job_out
 
 router = APIRouter(tags=["deliveries"])
@@ -154,13 +154,13 @@ async def upload(
 
 
 @router.get("/deliveries/{delivery_id}")
-def get_preview(session: Transaction, state: AppState, delivery_id: RecordId) -> PreviewOut:
+def get_preview(session: Transaction, state: AppState, delivery_id: SmallId) -> PreviewOut:
     """A delivery with proposals and first rows."""
     return _preview(bring_in.preview(session, delivery_id, state.settings.deliveries))
 
 
 @router.post("/deliveries/{delivery_id}/try")
-def try_mapping(session: Transaction, state: AppState, delivery_id: RecordId, body: MappingIn) -> TriedOut:
+def try_mapping(session: Transaction, state: AppState, delivery_id: SmallId, body: MappingIn) -> TriedOut:
     """See what a mapping makes of the first rows."""
     tried = bring_in.try_mapping(session, delivery_id, body.mapping, state.settings.deliveries)
     rejected = [
@@ -170,7 +170,7 @@ def try_mapping(session: Transaction, state: AppState, delivery_id: RecordId, bo
 
 
 @router.post("/registers/{slug}/deliveries/{delivery_id}/load", status_code=202)
-def load(state: AppState, slug: Slug, delivery_id: RecordId, body: MappingIn) -> JobOut:
+def load(state: AppState, slug: Slug, delivery_id: SmallId, body: MappingIn) -> JobOut:
     """Load a draft delivery with this mapping, in the background."""
     with state.sessions.begin() as session:
         delivery = bring_in.check_loadable(session, delivery_id, body.mapping)
@@ -181,7 +181,7 @@ def load(state: AppState, slug: Slug, delivery_id: RecordId, body: MappingIn) ->
 
 
 @router.delete("/deliveries/{delivery_id}", status_code=204)
-def discard(session: Transaction, delivery_id: RecordId) -> None:
+def discard(session: Transaction, delivery_id: SmallId) -> None:
     """Discard a draft delivery."""
     bring_in.discard(session, delivery_id)
 
@@ -191,14 +191,14 @@ def _rejected(rows: Sequence[object]) -> list[RejectedOut]:
 
 
 @router.get("/deliveries/{delivery_id}/rejected")
-def list_rejected(session: Transaction, delivery_id: RecordId) -> list[RejectedOut]:
+def list_rejected(session: Transaction, delivery_id: SmallId) -> list[RejectedOut]:
     """The rows set aside, with reasons."""
     store.delivery_by_id(session, delivery_id)
     return _rejected(store.rejected_rows(session, delivery_id))
 
 
 @router.get("/deliveries/{delivery_id}/rejected.csv", response_class=Response)
-def download_rejected(session: Transaction, delivery_id: RecordId) -> Response:
+def download_rejected(session: Transaction, delivery_id: SmallId) -> Response:
     """The rows set aside as CSV."""
     delivery = store.delivery_by_id(session, delivery_id)
     rows = [

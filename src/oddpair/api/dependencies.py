@@ -23,7 +23,8 @@ def _storable(text: str) -> str:
 Text = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_storable)]
 LongText = Annotated[str, StringConstraints(max_length=200_000), AfterValidator(_storable)]
 Slug = Annotated[str, Path(max_length=80, pattern=r"^[a-z0-9\-]+$", description="Short name of the register")]
-#: PostgreSQL's bigint.
+#: PostgreSQL's integer and bigint.
+SmallId = Annotated[int, Path(ge=1, le=2**31 - 1)]
 RecordId = Annotated[int, Path(ge=1, le=2**63 - 1)]
 
 

@@ -8,7 +8,7 @@ from ..core.people import short_form_groups
 from ..core.text.folding import fold, split_words
 from ..core.text.tables import phrase
 from .names import boat_name, business_name, family_name, given_name
-from .places import Country, Place, fill, make_place
+from .places import COUNTRIES, Country, Place, fill, make_place
 
 _TAX_PATTERNS = {
     "GB": "#########", "IE": "#######@", "NO": "#########", "DK": "########", "NL": "#########B##", "DE": "#########", "FR": "###########",
@@ -120,7 +120,7 @@ def make_organisations(random: Random, count: int, suppliers: bool) -> list[Orga
     prefix = "S" if suppliers else "C"
     entities: list[Organisation] = []
     switchboards = [make_organisation(random, "", suppliers).phone for _ in range(3)]
-    offices = [make_place(random) for _ in range(3)]
+    offices = {country.code: make_place(random, country) for country in COUNTRIES}
     while len(entities) < count:
         key = f"{prefix}{len(entities):05d}"
         if entities and random.random() < 0.09:
@@ -130,10 +130,7 @@ def make_organisations(random: Random, count: int, suppliers: bool) -> list[Orga
         if random.random() < _SWITCHBOARD_SHARE:
             entity = replace(entity, phone=random.choice(switchboards), trap="shared switchboard")
         elif random.random() < _ACCOUNTANT_SHARE:
-            office = random.choice(
-                [place for place in offices if place.country.code == entity.place.country.code] or offices
-            )
-            entity = replace(entity, place=office, trap="accountant's address")
+            entity = replace(entity, place=offices[entity.place.country.code], trap="accountant's address")
         entities.append(entity)
     return entities
 

@@ -150,10 +150,15 @@ def organisation_values(entity: Organisation, habits: Habits, random: Random) ->
         "name": _finish(name, habits),
         **_address(entity.place, habits, random),
         "phone": _phone(entity.phone, entity.place.country.code, habits, random),
-        "email": typing_slip(email, random) if email and _chance(random, habits.slip / 2) else email,
+        "email": _mail_slip(email, random) if email and _chance(random, habits.slip / 2) else email,
         "web_site": "" if _chance(random, 0.5) else entity.web_site,
         "tax_number": digit_slip(entity.tax_number, random) if _chance(random, habits.digit) else entity.tax_number,
     }
+
+
+def _mail_slip(email: str, random: Random) -> str:
+    """Return the address with a slip before its ending, which stays the one kept for examples."""
+    return typing_slip(email.removesuffix(".example"), random) + ".example"
 
 
 def _given_names(entity: Person, habits: Habits, random: Random) -> str:
@@ -188,7 +193,7 @@ def person_values(entity: Person, habits: Habits, random: Random) -> dict[str, s
         "name": f"{family}, {given}" if habits.family_first else f"{given} {family}",
         **_address(entity.place, habits, random),
         "phone": _phone(entity.phone, entity.place.country.code, habits, random),
-        "email": typing_slip(email, random) if email and _chance(random, habits.slip / 2) else email,
+        "email": _mail_slip(email, random) if email and _chance(random, habits.slip / 2) else email,
         "birth_date": digit_slip(birth, random) if birth and _chance(random, habits.digit) else birth,
         "boat": _finish(typing_slip(entity.boat, random) if _chance(random, habits.slip) else entity.boat, habits)
         if not _chance(random, 0.25)

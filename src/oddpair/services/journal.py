@@ -151,5 +151,7 @@ def _restored(
     for golden_id, record in zip([*spare, *(golden.id for golden in fresh)], loose, strict=False):
         target[golden_id] = [record]
     owner = {record: golden for golden, records in target.items() for record in records}
-    retired = {golden: owner[after[golden][0]] for golden in spare if golden not in target}
-    return {**target, **{golden: [] for golden in retired}}, retired
+    emptied = [golden for golden in sorted({*target, *spare}) if not target.get(golden)]
+    # An emptied record leads to where its records went; one that was empty before leads on as it did.
+    retired = {golden: owner[after[golden][0]] for golden in emptied if after.get(golden)}
+    return {**target, **{golden: [] for golden in emptied}}, retired

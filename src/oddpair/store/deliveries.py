@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import Text, cast, func, select, text
+from sqlalchemy import func, or_, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
@@ -117,8 +117,13 @@ def records_page(
     if source:
         query = query.where(Source.name == source)
     if search:
-        pattern = "%" + search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
-        query = query.where(cast(SourceRecord.delivered, Text).ilike(pattern) | SourceRecord.source_key.ilike(pattern))
+        # Only values are searched: names of columns stand in every record.
+        held = text(
+            "EXISTS (SELECT FROM jsonb_each_text(source_records.delivered) v WHERE strpos(lower(v.value), lower(:search)) > 0)"
+        )
+        query = query.where(
+            or_(held.bindparams(search=search), SourceRecord.source_key.icontains(search, autoescape=True))
+        )
     total = session.scalar(select(func.count()).select_from(query.subquery())) or 0
     rows = session.execute(query.order_by(Source.name, SourceRecord.source_key).offset(offset).limit(limit)).all()
     return total, [(record, name) for record, name in rows]

@@ -1,5 +1,5 @@
 import createClient from "openapi-fetch";
-import type { components, paths } from "./schema";
+import type { components, paths } from "./schema.gen";
 
 export type Schemas = components["schemas"];
 
@@ -15,7 +15,11 @@ export class ProblemError extends Error {
   }
 }
 
-export const client = createClient<paths>({ baseUrl: "/" });
+export const client = createClient<paths>({
+  baseUrl: location.origin,
+  // Looked up at each call, so that tests can stand in for the server.
+  fetch: (request) => globalThis.fetch(request),
+});
 
 interface Answer<T> {
   data?: T;

@@ -23,7 +23,7 @@ class PreparedComparison:
     """A comparison made ready for one set of records.
 
     ``information`` holds, per record, how many bits it takes to name its value among the records' values: rare values
-    carry more. ``usual_information`` is the median over records that have a value.
+    carry more. ``usual_information`` is that of a value which stands for one entity.
     """
 
     levels_of: LevelFunction
@@ -51,10 +51,16 @@ class Comparison:
         return self.levels.index(level)
 
 
-def value_information(codes: IntArray, counts: npt.NDArray[np.int64]) -> tuple[Bits, float]:
-    """Return (bits per record, their median) of values that occur ``counts`` times; 0 where a record has no value.
+#: A value that names one entity is held by about this many records: one each from a few sources.
+_USUAL_RECORDS = 3
 
-    The information of a value with share p among the filled records is -log2(p) (C. E. Shannon, 1948).
+
+def value_information(codes: IntArray, counts: npt.NDArray[np.int64]) -> tuple[Bits, float]:
+    """Return (bits per record, usual bits) of values that occur ``counts`` times; 0 where a record has no value.
+
+    The information of a value with share p among the filled records is -log2(p) (C. E. Shannon, 1948). Usual is that of
+    a value held by three records, whatever the others look like: so a default value that fills a whole column, or a
+    switchboard that everybody shares, counts as common even where nothing rarer stands beside it.
     """
     present = codes >= 0
     total = int(present.sum())
@@ -62,4 +68,4 @@ def value_information(codes: IntArray, counts: npt.NDArray[np.int64]) -> tuple[B
     if total == 0:
         return bits, 0.0
     bits[present] = np.log2(total / counts[codes[present]])
-    return bits, float(np.median(bits[present]))
+    return bits, float(np.log2(max(total / _USUAL_RECORDS, 1.0)))

@@ -1,0 +1,83 @@
+"""Whatever is asked, the server answers: never with a status of 500 or more."""
+
+import json
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from urllib.parse import quote
+
+import pytest
+from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from oddpair.api.app import create_app
+from oddpair.core.fields import RegisterKind
+from oddpair.services import registers
+from oddpair.settings import Settings
+from oddpair.store.database import SessionFactory
+
+odd_text = st.one_of(
+    st.sampled_from(
+        [
+            "",
+            "customers",
+            "a\0b",
+            "\ud800",
+            "'; DROP TABLE registers; --",
+            "%",
+            "x" * 5000,
+            "CU-00001",
+            "../../etc/passwd",
+        ]
+    ),
+    st.text(max_size=20),
+)
+odd_number = st.sampled_from([-1, 0, 1, 2**31, 2**63 - 1, 2**63, 10**30])
+odd_value = st.recursive(
+    st.one_of(st.none(), st.booleans(), odd_number, odd_text), lambda inner: st.lists(inner, max_size=3), max_leaves=4
+)
+
+
+@pytest.fixture
+def client(sessions: SessionFactory, tmp_path: Path) -> Iterator[TestClient]:
+    with sessions.begin() as session:
+        registers.make_register(session, "Customers", RegisterKind.ORGANISATION)
+    app = create_app(Settings(data=tmp_path, web=tmp_path / "none"), sessions, lambda job_id: None)
+    with TestClient(app, raise_server_exceptions=False) as client:
+        yield client
+
+
+def _encoded(text: str) -> str:
+    return quote(text.encode("utf-8", errors="replace"), safe="")
+
+
+@given(data=st.data())
+@settings(max_examples=150, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
+def test_no_request_breaks_the_server(client: TestClient, data: st.DataObject):
+    paths = client.app.openapi()["paths"]  # type: ignore[attr-defined]
+    path = data.draw(st.sampled_from(sorted(path for path in paths if not path.endswith("/events"))))
+    method = data.draw(st.sampled_from(sorted(paths[path])))
+    operation = paths[path][method]
+
+    def part(match: re.Match[str]) -> str:
+        if match[1] == "slug" and data.draw(st.booleans()):
+            return "customers"
+        return _encoded(str(data.draw(st.one_of(odd_number, odd_text)))) or "x"
+
+    address = re.sub(r"\{(\w+)\}", part, path)
+    query = {
+        item["name"]: str(data.draw(st.one_of(odd_number, odd_text))).encode("utf-8", errors="replace").decode()
+        for item in operation.get("parameters", []) if item["in"] == "query" and data.draw(st.booleans())
+    }  # fmt: skip
+    body = None
+    if "application/json" in operation.get("requestBody", {}).get("content", {}):
+        reference = operation["requestBody"]["content"]["application/json"]["schema"].get("$ref", "").rsplit("/", 1)[-1]
+        fields = client.app.openapi()["components"]["schemas"].get(reference, {}).get("properties", {})  # type: ignore[attr-defined]
+        body = json.dumps({name: data.draw(odd_value) for name in fields})
+    elif "requestBody" in operation:
+        body = data.draw(st.sampled_from(["", "id,name\n1,Tern\n", "PK\x03\x04", "{}"]))
+    answer = client.request(method, address, params=query, content=body, headers={"Content-Type": "application/json"})
+    assert answer.status_code < 500, f"{method} {address} {query} {body}: {answer.text}"
+    if answer.status_code >= 400 and address.startswith("/api"):
+        assert answer.headers["content-type"] in ("application/problem+json", "application/json")

@@ -1,0 +1,105 @@
+import numpy as np
+import pytest
+
+from oddpair.core.compare import comparison
+from oddpair.core.explain import explain_pair, sentence_of, sentences
+from oddpair.core.fields import RegisterKind
+from oddpair.core.plan import MatchPlan, default_plan, parse_plan
+from oddpair.core.plan.text import default_plan_text
+from oddpair.core.scoring import Band, ScoredPairs, Scorer
+from oddpair.core.tidying import tidy_records
+
+from .strategies import records
+
+PLAN = default_plan(RegisterKind.ORGANISATION)
+Row = dict[str, str]
+
+
+def scored(*rows: Row, plan: MatchPlan = PLAN) -> tuple[Scorer, ScoredPairs]:
+    """Score the first two of the rows, in the company of the others."""
+    tidy = tidy_records(plan.kind, records([("till", f"{place:03d}", row) for place, row in enumerate(rows)]))
+    scorer = Scorer(tidy, plan)
+    return scorer, scorer.score(*(np.array([place], np.int32) for place in (0, 1)))
+
+
+def bits_of(field: str, *rows: Row) -> float:
+    scorer, pairs = scored(*rows)
+    left, right = (np.array([place], np.int32) for place in (0, 1))
+    return float(scorer.evidence(left, right, pairs.levels)[[rule.field for rule in PLAN.comparisons].index(field)][0])
+
+
+SKUA = {"name": "Skua Rope Works", "phone": "01632 960001"}
+OTHERS = [{"name": f"Firm{n} Boatyard", "phone": f"01632 9601{n:02d}"} for n in range(40)]
+
+
+def test_agreement_on_a_rare_value_says_more_than_on_a_common_one():
+    rare = bits_of("phone", SKUA, SKUA, *OTHERS)
+    switchboard = [{**other, "phone": SKUA["phone"]} for other in OTHERS]
+    common = bits_of("phone", SKUA, SKUA, *switchboard)
+    assert common < rare
+    assert common >= 0
+
+
+def test_agreement_never_turns_into_evidence_against():
+    everybody = [{"name": "Marine Services", "phone": "01632 960001"}] * 30
+    assert bits_of("phone", *everybody) >= 0
+    assert bits_of("name", *everybody) >= 0
+
+
+def test_missing_values_say_nothing():
+    assert bits_of("email", SKUA, SKUA, *OTHERS) == 0
+
+
+@pytest.mark.parametrize(
+    ("same", "unsure", "band"), [(1, 0, Band.SAME), (99, 1, Band.UNSURE), (99, 98, Band.DIFFERENT)]
+)
+def test_the_limits_make_the_bands(same: float, unsure: float, band: Band):
+    text = (
+        default_plan_text(RegisterKind.ORGANISATION)
+        .replace("same: 10.0", f"same: {same}")
+        .replace("unsure: 3.0", f"unsure: {unsure}")
+    )
+    scorer, pairs = scored(SKUA, SKUA, *OTHERS, plan=parse_plan(text))
+    assert scorer.bands(pairs).tolist() == [band]
+
+
+def test_a_veto_outweighs_everything():
+    one = {**SKUA, "tax_number": "GB980780684", "email": "info@skua.example"}
+    other = {**SKUA, "tax_number": "GB340804329", "email": "info@skua.example"}
+    scorer, pairs = scored(one, other, *OTHERS)
+    assert pairs.vetoed.tolist() == [True]
+    assert scorer.bands(pairs).tolist() == [Band.DIFFERENT]
+    [sentence] = sentences(scorer, np.array([0], np.int32), np.array([1], np.int32), pairs)
+    assert sentence.endswith("but both have a valid tax number and they are different, which nothing outweighs.")
+
+
+def levels(**chosen: str) -> list[int]:
+    return [
+        comparison(rule.using).level_number(chosen.get(rule.field.replace(".", "_"), "missing"))
+        for rule in PLAN.comparisons
+    ]
+
+
+def sentence(chosen: dict[str, str], bits: dict[str, float]) -> str:
+    fields = [rule.field.replace(".", "_") for rule in PLAN.comparisons]
+    return sentence_of(explain_pair(PLAN, levels(**chosen), [bits.get(field, 0.0) for field in fields]))
+
+
+def test_sentences_name_the_strongest_reasons_first():
+    told = sentence(
+        {"name": "close", "phone": "equal", "address": "other street"}, {"name": 5, "phone": 8, "address": -3}
+    )
+    assert (
+        told == "The phone is the same and the names are nearly the same, but the street in the same town is another."
+    )
+
+
+def test_sentences_without_doubts_or_without_reasons():
+    assert sentence({"name": "equal"}, {"name": 8}) == "The names are the same; nothing speaks against it."
+    assert sentence({"name": "different"}, {"name": -7}) == "The names differ."
+    assert sentence({}, {}) == "There is too little to compare."
+
+
+def test_weak_evidence_is_not_worth_a_word():
+    told = sentence({"name": "equal", "name_legal_form": "different"}, {"name": 8, "name_legal_form": -0.5})
+    assert "legal form" not in told

@@ -1,0 +1,73 @@
+"""The tables of words are data: these tests keep them in order."""
+
+from collections import Counter
+
+import pytest
+
+from oddpair.core.addresses.countries import country_code
+from oddpair.core.fields import RegisterKind, default_layout
+from oddpair.core.mapping import ID_TARGET
+from oddpair.core.text.tables import phrase, read_groups, read_lines, read_word_list, read_word_map
+
+ORGANISATIONS, PEOPLE, ADDRESSES = (f"oddpair.core.{name}" for name in ("organisations", "people", "addresses"))
+
+
+@pytest.mark.parametrize(
+    ("package", "name"),
+    [(ORGANISATIONS, "legal_forms.txt"), (ORGANISATIONS, "abbreviations.txt"), (ORGANISATIONS, "directions.txt"), (PEOPLE, "suffixes.txt"),
+     (ADDRESSES, "street_types.txt")],
+)  # fmt: skip
+def test_every_form_leads_to_one_standard_word_that_leads_to_itself(package: str, name: str):
+    table = read_word_map(package, name)
+    assert len(table) > 5
+    for form, standard in table.items():
+        assert form == phrase(form)
+        assert table[standard] == standard
+
+
+@pytest.mark.parametrize(
+    ("package", "name"),
+    [
+        (ORGANISATIONS, "legal_forms.txt"),
+        (ORGANISATIONS, "abbreviations.txt"),
+        (ADDRESSES, "street_types.txt"),
+        (ADDRESSES, "countries.txt"),
+    ],
+)
+def test_no_form_stands_in_two_lines(package: str, name: str):
+    lines = [line.partition(":") for line in read_lines(package, name)]
+    forms = Counter(
+        form for head, _, rest in lines for form in {phrase(text) for text in [head, *rest.split(",")] if text.strip()}
+    )
+    assert [form for form, count in forms.items() if count > 1] == []
+
+
+def test_word_lists_are_folded_phrases():
+    for package, name in (
+        (ORGANISATIONS, "joiners.txt"),
+        (ORGANISATIONS, "site_markers.txt"),
+        (PEOPLE, "titles.txt"),
+        (ADDRESSES, "unit_markers.txt"),
+    ):
+        words = read_word_list(package, name)
+        assert words
+        assert all(word == phrase(word) for word in words)
+
+
+def test_short_forms_come_in_groups_of_at_least_two():
+    for group in read_groups(PEOPLE, "short_forms.txt"):
+        assert len(set(group)) >= 2, group
+
+
+def test_countries_have_two_letters_and_are_found_by_code_and_name():
+    for line in read_lines(ADDRESSES, "countries.txt"):
+        code, _, names = line.partition(":")
+        assert len(code) == 2
+        assert {country_code(name) for name in [code, *names.split(",")]} == {code}
+
+
+def test_every_header_table_names_a_field_that_exists():
+    known = {ID_TARGET} | {name for kind in RegisterKind for name in default_layout(kind).names}
+    targets = [line.partition(":")[0] for line in read_lines("oddpair.core.mapping", "headers.txt")]
+    assert set(targets) == known
+    assert len(targets) == len(set(targets))

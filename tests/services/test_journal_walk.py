@@ -1,0 +1,110 @@
+"""Two hundred seeded steps of a busy steward: after each, golden records equal what is computed afresh from what is kept."""
+
+from random import Random
+
+from sqlalchemy import select
+
+from oddpair.core.errors import Conflict, Refused
+from oddpair.services import golden, journal, merge, review, run_plan
+from oddpair.store import golden as golden_store
+from oddpair.store.database import SessionFactory
+from oddpair.store.registers import register_by_slug
+from oddpair.store.tables import GoldenRecord, JournalEntry
+
+from .conftest import nothing
+from .test_golden import assert_projection, crosswalk
+
+
+class Steward:
+    """Takes random steps; a refused step changes nothing."""
+
+    def __init__(self, sessions: SessionFactory, slug: str, seed: int) -> None:
+        self.sessions, self.slug, self.random = sessions, slug, Random(seed)
+
+    def any_golden(self) -> GoldenRecord:
+        with self.sessions() as session:
+            return self.random.choice(golden_store.all_active(session, register_by_slug(session, self.slug).id))
+
+    def decide(self) -> None:
+        with self.sessions.begin() as session:
+            _, pairs = review.queue(session, self.slug, order="doubt", search="", offset=0, limit=20)
+            if pairs:
+                pair = self.random.choice(pairs)
+                verdict = self.random.choice(["same", "same", "different"])
+                seen = review.pair(session, self.slug, pair.left_id, pair.right_id).decision
+                review.decide(
+                    session,
+                    self.slug,
+                    pair.left_id,
+                    pair.right_id,
+                    verdict=verdict,
+                    remark="",
+                    actor="ann",
+                    seen_decision=seen.id if seen else None,
+                )
+
+    def merge(self) -> None:
+        with self.sessions.begin() as session:
+            merge.merge(session, self.slug, actor="ann")
+
+    def split(self) -> None:
+        chosen = self.any_golden()
+        with self.sessions.begin() as session:
+            members = golden_store.members_of(session, [chosen.id])[chosen.id]
+            taken = self.random.sample(members, self.random.randrange(1, len(members) + 1))
+            golden.split(session, self.slug, chosen.key, taken, seen_version=chosen.version, reason="", actor="ann")
+
+    def pin(self) -> None:
+        chosen = self.any_golden()
+        with self.sessions.begin() as session:
+            golden.pin(
+                session,
+                self.slug,
+                chosen.key,
+                field="phone",
+                value="01632 960999",
+                reason="x",
+                seen_version=chosen.version,
+                actor="ann",
+            )
+
+    def undo(self) -> None:
+        with self.sessions.begin() as session:
+            entries = list(session.scalars(select(JournalEntry.id).order_by(JournalEntry.id.desc()).limit(15)))
+            journal.undo_entry(session, self.random.choice(entries), actor="ann")
+
+    def rerun(self) -> None:
+        with self.sessions.begin() as session:
+            run_plan.run_plan(session, self.slug, nothing)
+
+    def step(self) -> None:
+        steps = [self.decide, self.merge, self.split, self.pin, self.undo, self.undo, self.rerun]
+        weights = [30, 12, 20, 8, 20, 10, 2]
+        try:
+            self.random.choices(steps, weights)[0]()
+        except (Conflict, Refused):
+            return
+
+
+def test_two_hundred_steps_keep_the_projection_true(customers: str, sessions: SessionFactory):
+    steward = Steward(sessions, customers, seed=20261123)
+    steward.merge()
+    keys = set(crosswalk(sessions, customers).values())
+    for number in range(200):
+        steward.step()
+        if number % 8 == 0:
+            assert_projection(sessions, customers)
+            with sessions() as session:
+                every = set(session.scalars(select(GoldenRecord.key)))
+            assert keys <= every, "a golden key has vanished"
+            keys = every
+    assert_projection(sessions, customers)
+    # Every key that was ever given leads somewhere, without a circle.
+    with sessions() as session:
+        for key in keys:
+            assert (
+                golden_store.follow(
+                    session, golden_store.golden_by_key(session, register_by_slug(session, customers).id, key)
+                ).leads_to
+                is None
+            )

@@ -1,0 +1,184 @@
+import { screen, waitFor, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it } from "vitest";
+import { golden, layout, register } from "../../tests/examples";
+import { type Asked, serve, show } from "../../tests/render";
+import { GoldenListPage, GoldenRecordPage, MergePage } from "./index";
+
+const BASE = "/api/registers/customers";
+
+function page(more: Record<string, unknown> = {}) {
+  const asked = serve({
+    [`GET ${BASE}/golden/CU-00001`]: golden,
+    [`GET ${BASE}/layout`]: layout,
+    "GET /api/registers": [register],
+    ...more,
+  });
+  show(<GoldenRecordPage />, { path: "/r/customers/golden/CU-00001", pattern: "/r/:slug/golden/:goldenKey" });
+  return asked;
+}
+
+const bodyOf = (asked: Asked[], path: string) =>
+  asked.find((call) => call.path === path && call.method === "POST")?.body;
+
+describe("the golden record page", () => {
+  it("shows where each value comes from, who lost and why", async () => {
+    page();
+    expect(await screen.findByText("the one most records agree on, ledger")).toBeTruthy();
+    expect(screen.getByText("fewer records agree on it")).toBeTruthy();
+    expect(screen.getByText("(won)")).toBeTruthy();
+    expect(screen.getByText("stands for 2 records; earlier also CU-00009")).toBeTruthy();
+    expect(screen.getByText("pinned by ann: called them")).toBeTruthy();
+  });
+
+  it("takes chosen records out with a reason, but never all of them", async () => {
+    const asked = page({ [`POST ${BASE}/golden/CU-00001/split`]: { key: "CU-00044" } });
+    const [first, second] = await screen.findAllByRole("checkbox");
+    await userEvent.click(first as HTMLElement);
+    await userEvent.click(second as HTMLElement);
+    expect(screen.getByRole("button", { name: "Take 2 records out" }).hasAttribute("disabled")).toBe(true);
+    await userEvent.click(second as HTMLElement);
+    await userEvent.click(screen.getByRole("button", { name: "Take 1 record out" }));
+    const dialog = within(await screen.findByRole("dialog"));
+    await userEvent.type(dialog.getByLabelText("Reason"), "another firm");
+    await userEvent.click(dialog.getByRole("button", { name: "Take 1 record out" }));
+    await waitFor(() =>
+      expect(bodyOf(asked, `${BASE}/golden/CU-00001/split`)).toEqual({
+        record_ids: [1],
+        seen_version: 3,
+        reason: "another firm",
+      }),
+    );
+  });
+
+  it("pins a delivered value, only with a reason", async () => {
+    const asked = page({ [`POST ${BASE}/golden/CU-00001/pins`]: { key: "CU-00001" } });
+    await userEvent.click(await screen.findByRole("button", { name: "Pin Name" }));
+    const dialog = within(await screen.findByRole("dialog"));
+    await userEvent.click(dialog.getByRole("button", { name: "SKUA ROPE" }));
+    const save = dialog.getByRole("button", { name: "Pin this value" });
+    expect(save.hasAttribute("disabled")).toBe(true);
+    await userEvent.type(dialog.getByLabelText("Reason"), "their sign says so");
+    await userEvent.click(save);
+    await waitFor(() =>
+      expect(bodyOf(asked, `${BASE}/golden/CU-00001/pins`)).toEqual({
+        field: "name",
+        value: "SKUA ROPE",
+        reason: "their sign says so",
+        seen_version: 3,
+      }),
+    );
+  });
+
+  it("keeps the dialog open and says why when the record changed meanwhile", async () => {
+    page({ [`POST ${BASE}/golden/CU-00001/pins`]: 409 });
+    await userEvent.click(await screen.findByRole("button", { name: "Pin Name" }));
+    const dialog = within(await screen.findByRole("dialog"));
+    await userEvent.type(dialog.getByLabelText("Reason"), "x");
+    await userEvent.click(dialog.getByRole("button", { name: "Pin this value" }));
+    expect((await dialog.findByRole("alert")).textContent).toContain("problem 409");
+  });
+
+  it("undoes only steps that can be undone, and lifts pins with the version it saw", async () => {
+    const asked = page({
+      "POST /api/journal/9/undo": { entry: 10 },
+      [`DELETE ${BASE}/golden/CU-00001/pins/7`]: { key: "CU-00001" },
+    });
+    const undo = await screen.findAllByRole("button", { name: "Undo this step" });
+    expect(undo).toHaveLength(1);
+    await userEvent.click(undo[0] as HTMLElement);
+    await userEvent.click(screen.getByRole("button", { name: "Lift this pin" }));
+    await waitFor(() =>
+      expect(asked.map(({ path }) => path)).toContain(`${BASE}/golden/CU-00001/pins/7?seen_version=3`),
+    );
+    expect(asked.some(({ path }) => path === "/api/journal/9/undo")).toBe(true);
+  });
+});
+
+const preview = {
+  run_id: 1,
+  made: 3,
+  single: 1,
+  grown: 1,
+  joined: 2,
+  split: 0,
+  records_added: 9,
+  unsure_waiting: 4,
+  contradictions: 1,
+  sample: [
+    {
+      summary: "Merged CU-00002 into CU-00001",
+      keys: ["CU-00001", "CU-00002"],
+      records: [{ source: "till", source_key: "7", name: "SKUA ROPE" }],
+      values: { name: "Skua Rope Works" },
+    },
+  ],
+};
+
+describe("the merge preview", () => {
+  const open = (answer: unknown) => {
+    const asked = serve({
+      [`GET ${BASE}/merge`]: answer,
+      [`POST ${BASE}/merge`]: {},
+      "GET /api/registers": [register],
+    });
+    const shown = show(<MergePage />, { path: "/r/customers/golden/merge", pattern: "/r/:slug/golden/merge" });
+    return { asked, ...shown };
+  };
+
+  it("says in sentences what will happen and shows a sample", async () => {
+    open(preview);
+    expect(await screen.findByText("3 golden records will be made, 1 of them from a single record.")).toBeTruthy();
+    expect(screen.getByText(/2 merges will put several golden records together/)).toBeTruthy();
+    expect(screen.getByText(/1 decision contradict others/)).toBeTruthy();
+    expect(screen.getByText("Merged CU-00002 into CU-00001")).toBeTruthy();
+    expect(screen.getByText("SKUA ROPE")).toBeTruthy();
+  });
+
+  it("merges only when told to, with the number of changes on the button", async () => {
+    const { asked, router } = open(preview);
+    const button = await screen.findByRole("button", { name: "Merge: change 6 golden records" });
+    expect(asked.some(({ method }) => method === "POST")).toBe(false);
+    await userEvent.click(button);
+    await waitFor(() => expect(router.state.location.pathname).toBe("/r/customers/golden"));
+  });
+
+  it("has nothing to press when there is nothing to merge", async () => {
+    open({ ...preview, made: 0, grown: 0, joined: 0, records_added: 0, sample: [] });
+    expect(await screen.findByText("Golden records and clusters agree.")).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Nothing to merge" }).hasAttribute("disabled")).toBe(true);
+  });
+});
+
+describe("the list of golden records", () => {
+  const line = { key: "CU-00001", values: golden.values, records: 2, pinned: ["phone"], updated_at: golden.updated_at };
+
+  it("searches by address and leads to a record", async () => {
+    const asked = serve({ [`GET ${BASE}/golden`]: { total: 1, golden: [line] }, "GET /api/registers": [register] });
+    const { router } = show(<GoldenListPage />, { path: "/r/customers/golden", pattern: "/r/:slug/golden" });
+    expect((await screen.findByRole("link", { name: "CU-00001" })).getAttribute("href")).toBe(
+      "/r/customers/golden/CU-00001",
+    );
+    await userEvent.type(screen.getByRole("searchbox"), "rope");
+    await waitFor(() => expect(router.state.location.search).toContain("search=rope"));
+    await waitFor(() => expect(asked.at(-1)?.path).toContain("search=rope"));
+  });
+
+  it("changes survivorship rules after showing what each says", async () => {
+    const asked = serve({
+      [`GET ${BASE}/golden`]: { total: 0, golden: [] },
+      [`GET ${BASE}/layout`]: layout,
+      [`PUT ${BASE}/rules`]: register,
+      "GET /api/registers": [register],
+    });
+    show(<GoldenListPage />, { path: "/r/customers/golden", pattern: "/r/:slug/golden" });
+    await userEvent.click(await screen.findByRole("button", { name: "Survivorship rules" }));
+    const dialog = within(await screen.findByRole("dialog"));
+    await userEvent.click(await dialog.findByRole("button", { name: /Rule of phone/ }));
+    await userEvent.click(await screen.findByRole("option", { name: /newest/ }));
+    await userEvent.click(dialog.getByRole("button", { name: "Set rules and recompute" }));
+    await waitFor(() =>
+      expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({ rules: { phone: "newest" } }),
+    );
+  });
+});

@@ -1,0 +1,189 @@
+import { screen, waitFor, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { pair, queued } from "../../tests/examples";
+import { type Asked, serve, show } from "../../tests/render";
+import { FaceSheet } from "./FaceSheet";
+import { ReviewPage } from "./index";
+import { Seam } from "./Seam";
+
+const PATTERN = "/r/:slug/review/:leftId?/:rightId?";
+
+function faced(left: number) {
+  return {
+    ...pair,
+    left: { ...pair.left, id: left },
+    right: { ...pair.right, id: left + 1 },
+    reason: `Pair ${left} is in doubt.`,
+  };
+}
+
+function desk(more: Record<string, unknown> = {}): Asked[] {
+  let next = 100;
+  return serve({
+    "GET /api/registers/customers/review": { waiting: queued.length, pairs: queued },
+    ...Object.fromEntries(
+      queued.map((item) => [
+        `GET /api/registers/customers/pairs/${item.left_id}/${item.right_id}`,
+        faced(item.left_id),
+      ]),
+    ),
+    "GET /api/registers/customers/decisions": [],
+    "GET /api/registers": [],
+    "POST /api/registers/customers/decisions": ({ body }: Asked) => ({
+      ...(body as object),
+      id: next++,
+      actor: "ann",
+      at: "2026-11-01T10:00:00Z",
+      withdrawn_at: null,
+    }),
+    ...more,
+  });
+}
+
+const decided = (asked: Asked[]) =>
+  asked.filter((call) => call.method === "POST").map((call) => call.body as Record<string, unknown>);
+
+// jsdom lays nothing out: the virtual list needs to believe in a height.
+beforeEach(() => {
+  vi.spyOn(HTMLElement.prototype, "offsetHeight", "get").mockReturnValue(600);
+  vi.spyOn(HTMLElement.prototype, "offsetWidth", "get").mockReturnValue(300);
+});
+
+describe("the review desk", () => {
+  it("shows the first pair with the sentence why, and how many wait", async () => {
+    desk();
+    show(<ReviewPage />, { path: "/r/customers/review", pattern: PATTERN });
+    expect(await screen.findByText("Pair 1 is in doubt.")).toBeTruthy();
+    expect(screen.getByText("3 pairs wait")).toBeTruthy();
+  });
+
+  it("decides by key, goes on to the next pair at once, and shortens the queue", async () => {
+    const asked = desk();
+    const { router } = show(<ReviewPage />, { path: "/r/customers/review", pattern: PATTERN });
+    await screen.findByText("Pair 1 is in doubt.");
+    await userEvent.keyboard("s");
+    expect(await screen.findByText("Pair 3 is in doubt.")).toBeTruthy();
+    expect(router.state.location.pathname).toBe("/r/customers/review/3/4");
+    expect(screen.getByText("2 pairs wait")).toBeTruthy();
+    await userEvent.keyboard("d");
+    await screen.findByText("Pair 5 is in doubt.");
+    expect(decided(asked).map(({ left_id, verdict }) => [left_id, verdict])).toEqual([
+      [1, "same"],
+      [3, "different"],
+    ]);
+  });
+
+  it("does not decide one pair twice when a key is held down", async () => {
+    const asked = desk();
+    show(<ReviewPage />, { path: "/r/customers/review/5/6", pattern: PATTERN });
+    await screen.findByText("Pair 5 is in doubt.");
+    for (let press = 0; press < 3; press++) window.dispatchEvent(new KeyboardEvent("keydown", { key: "l" }));
+    await waitFor(() => expect(decided(asked).length).toBeGreaterThan(0));
+    expect(decided(asked).filter(({ left_id }) => left_id === 5)).toHaveLength(1);
+  });
+
+  it("takes the latest standing decision back and brings its pair up", async () => {
+    const standing = {
+      id: 42,
+      left_id: 3,
+      right_id: 4,
+      verdict: "same",
+      remark: "",
+      actor: "ann",
+      at: "2026-11-01T10:00:00Z",
+      withdrawn_at: null,
+    };
+    const asked = desk({
+      "GET /api/registers/customers/decisions": [
+        { ...standing, id: 43, withdrawn_at: "2026-11-01T10:01:00Z" },
+        standing,
+      ],
+      "POST /api/decisions/42/withdraw": { ...standing, withdrawn_at: "2026-11-01T11:00:00Z" },
+    });
+    const { router } = show(<ReviewPage />, { path: "/r/customers/review", pattern: PATTERN });
+    await screen.findByText("Pair 1 is in doubt.");
+    await waitFor(() => expect(asked.some(({ path }) => path.includes("/decisions?"))).toBe(true));
+    await userEvent.keyboard("u");
+    await waitFor(() => expect(router.state.location.pathname).toBe("/r/customers/review/3/4"));
+    expect(asked.some(({ path }) => path === "/api/decisions/42/withdraw")).toBe(true);
+  });
+
+  it("keeps a remark with the verdict, and letters typed into it decide nothing", async () => {
+    const asked = desk();
+    show(<ReviewPage />, { path: "/r/customers/review", pattern: PATTERN });
+    await screen.findByText("Pair 1 is in doubt.");
+    await userEvent.keyboard("r");
+    await userEvent.type(await screen.findByLabelText("Remark"), "sold last year");
+    expect(decided(asked)).toEqual([]);
+    await userEvent.click(within(screen.getByRole("dialog")).getByRole("button", { name: "Different" }));
+    await waitFor(() =>
+      expect(decided(asked)[0]).toMatchObject({ verdict: "different", remark: "sold last year", left_id: 1 }),
+    );
+  });
+
+  it("steps with the arrows and stops at both ends", async () => {
+    desk();
+    show(<ReviewPage />, { path: "/r/customers/review", pattern: PATTERN });
+    await screen.findByText("Pair 1 is in doubt.");
+    await userEvent.keyboard("{ArrowUp}");
+    await screen.findByText("Pair 1 is in doubt.");
+    await userEvent.keyboard("{ArrowDown}");
+    await screen.findByText("Pair 3 is in doubt.");
+    await userEvent.keyboard("{ArrowDown}");
+    await screen.findByText("Pair 5 is in doubt.");
+    await userEvent.keyboard("{ArrowDown}");
+    expect(await screen.findByText("Pair 5 is in doubt.")).toBeTruthy();
+  });
+
+  it("says what to do when nothing is in doubt", async () => {
+    serve({
+      "GET /api/registers/customers/review": { waiting: 0, pairs: [] },
+      "GET /api/registers/customers/decisions": [],
+    });
+    show(<ReviewPage />, { path: "/r/customers/review", pattern: PATTERN });
+    expect(await screen.findByText("Nothing is in doubt.")).toBeTruthy();
+    expect(screen.getByRole("link", { name: "Preview the merge" }).getAttribute("href")).toBe(
+      "/r/customers/golden/merge",
+    );
+  });
+
+  it("tells when a pair is no longer there", async () => {
+    desk({ "GET /api/registers/customers/pairs/8/9": 404 });
+    show(<ReviewPage />, { path: "/r/customers/review/8/9", pattern: PATTERN });
+    expect((await screen.findByRole("alert")).textContent).toContain("problem 404");
+  });
+});
+
+describe("the face sheet", () => {
+  it("marks what is only on one side and shows one seam per comparison", () => {
+    const { container } = show(<FaceSheet pair={pair} showTidy={false} />);
+    expect([...container.querySelectorAll("mark")].map((mark) => mark.textContent)).toContain(" Ltd");
+    expect(screen.getByText("equal, +7.2 bits")).toBeTruthy();
+    expect(screen.getByText("other street, −3.0 bits")).toBeTruthy();
+    expect(container.querySelectorAll("tbody tr")).toHaveLength(3);
+  });
+
+  it("shows tidy values on request, without what is only a key", () => {
+    const { container } = show(<FaceSheet pair={pair} showTidy />);
+    expect(container.querySelectorAll("tbody tr")).toHaveLength(1);
+    expect(screen.getAllByText("skua rope works")).toHaveLength(2);
+  });
+});
+
+describe("the seam", () => {
+  const lines = (bits: number, level: string) =>
+    show(<Seam bits={bits} level={level} />).container.querySelectorAll("line").length;
+
+  it("has more stitches the stronger the agreement, and none where values differ or are missing", () => {
+    expect(lines(2, "close")).toBe(1);
+    expect(lines(8, "equal")).toBe(4);
+    expect(lines(40, "equal")).toBe(6);
+    expect(lines(-4, "different")).toBe(0);
+    expect(lines(0, "missing")).toBe(0);
+  });
+
+  it("is not drawn where nothing is compared", () => {
+    expect(show(<Seam bits={undefined} level={undefined} />).container.querySelector("svg")).toBeNull();
+  });
+});

@@ -1,0 +1,149 @@
+import type { Schemas } from "../api/client";
+
+/** Made-up data of the demo's scenario, as the server would send it. */
+export const register: Schemas["RegisterOut"] = {
+  slug: "customers",
+  name: "Customers",
+  kind: "organisation",
+  prefix: "CU",
+  rules: { name: "most common", address: "most complete", phone: "source rank" },
+  counts: {
+    deliveries: 5,
+    drafts: 0,
+    records: 2947,
+    unsure_waiting: 12,
+    put_off: 1,
+    golden: 0,
+    records_without_golden: 2947,
+  },
+  run_id: 1,
+  run_due: [],
+};
+
+export const layout: Schemas["LayoutOut"] = {
+  fields: [
+    { name: "name", label: "Name", kind: "organisation name", group: "name" },
+    { name: "address.line", label: "Street or whole address", kind: "address", group: "address" },
+    { name: "address.city", label: "Town", kind: "city", group: "address" },
+    { name: "phone", label: "Phone", kind: "phone", group: "phone" },
+  ],
+  rules: {
+    newest: "the newest",
+    "source rank": "from the most trusted source",
+    "most common": "the one most agree on",
+  },
+};
+
+export const pair: Schemas["PairOut"] = {
+  left: {
+    id: 1,
+    source: "ledger",
+    source_key: "00646",
+    fields: { name: "Skua Rope Works Ltd", "address.line": "14 Harbour Street", phone: "01632 960001" },
+    tidy: { name: "skua rope works", "phone.end": "32960001" },
+  },
+  right: {
+    id: 2,
+    source: "till",
+    source_key: "000517",
+    fields: { name: "SKUA ROPE WORKS", "address.line": "41 QUAY ROAD" },
+    tidy: { name: "skua rope works" },
+  },
+  score: 4.2,
+  verdict: "unsure",
+  reason: "The names are the same, but the street in the same town is another.",
+  evidence: [
+    { field: "name", label: "name", level: "equal", bits: 7.2, sentence: "the names are the same", veto: false },
+    { field: "address", label: "address", level: "other street", bits: -3, sentence: "another street", veto: false },
+    { field: "phone", label: "phone", level: "missing", bits: 0, sentence: "the phone is missing", veto: false },
+  ],
+  same_from: 10,
+  unsure_from: 3,
+  fields: layout.fields.map(({ name, label }) => ({ name, label })),
+  decision: null,
+};
+
+export const queued: Schemas["QueuedPairOut"][] = [1, 3, 5].map((id) => ({
+  left_id: id,
+  right_id: id + 1,
+  score: 4.2 + id,
+  reason: "The names are the same.",
+  put_off: id === 5,
+  left_name: `Skua ${id}`,
+  right_name: `Tern ${id}`,
+  cluster_size: 2,
+}));
+
+export const golden: Schemas["GoldenOut"] = {
+  key: "CU-00001",
+  asked_for: "CU-00001",
+  version: 3,
+  values: { name: "Skua Rope Works Ltd", phone: "01632 960999" },
+  origins: [
+    {
+      unit: "name",
+      rule: "most common",
+      rule_says: "the one most records agree on",
+      source: "ledger",
+      source_key: "00646",
+      losers: [
+        { source: "till", source_key: "000517", values: { name: "SKUA ROPE" }, why: "fewer records agree on it" },
+      ],
+    },
+  ],
+  pins: [
+    {
+      id: 7,
+      field: "phone",
+      value: "01632 960999",
+      reason: "called them",
+      actor: "ann",
+      at: "2026-11-01T10:00:00Z",
+      instead_of: "01632 960001",
+    },
+  ],
+  members: [
+    { id: 1, source: "ledger", source_key: "00646", fields: { name: "Skua Rope Works Ltd" }, tidy: {} },
+    { id: 2, source: "till", source_key: "000517", fields: { name: "SKUA ROPE", phone: "01632 960001" }, tidy: {} },
+  ],
+  history: [
+    {
+      id: 9,
+      kind: "made",
+      summary: "Made from 2 records",
+      actor: "ann",
+      at: "2026-11-01T09:00:00Z",
+      undone: false,
+      undoable: true,
+    },
+    {
+      id: 8,
+      kind: "split",
+      summary: "Took 1 record out",
+      actor: "bob",
+      at: "2026-10-01T09:00:00Z",
+      undone: true,
+      undoable: false,
+    },
+  ],
+  former_keys: ["CU-00009"],
+  updated_at: "2026-11-01T10:00:00Z",
+};
+
+export function job(values: Partial<Schemas["JobOut"]> = {}): Schemas["JobOut"] {
+  return {
+    id: 1,
+    kind: "run",
+    register_slug: "customers",
+    title: "Run the match",
+    status: "running",
+    stage: "compare",
+    done: 250,
+    total: 1000,
+    message: "",
+    result: null,
+    created_at: "2026-11-01T10:00:00Z",
+    ended_at: null,
+    ...values,
+  };
+}

@@ -1,0 +1,54 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { render } from "@testing-library/react";
+import type { ReactNode } from "react";
+import { createMemoryRouter, RouterProvider } from "react-router";
+import { vi } from "vitest";
+
+export interface Asked {
+  method: string;
+  path: string;
+  body: unknown;
+}
+
+type Answers = Record<string, unknown | ((asked: Asked) => unknown)>;
+
+/**
+ * Stand in for the server: answers by "METHOD /path" without the query. A number as answer is a problem of that status.
+ * Returns the list of what was asked, in order.
+ */
+export function serve(answers: Answers): Asked[] {
+  const asked: Asked[] = [];
+  vi.stubGlobal("fetch", async (input: Request | string, init?: RequestInit) => {
+    const request = new Request(input instanceof Request ? input : new URL(input, location.origin), init);
+    const url = new URL(request.url);
+    const text = await request.text();
+    const call = { method: request.method, path: url.pathname + url.search, body: text ? JSON.parse(text) : null };
+    asked.push(call);
+    const found = answers[`${request.method} ${url.pathname}`];
+    const answer = typeof found === "function" ? (found as (asked: Asked) => unknown)(call) : found;
+    if (answer === undefined || typeof answer === "number") {
+      const status = typeof answer === "number" ? answer : 404;
+      return Response.json({ detail: `problem ${status} of ${url.pathname}`, problems: [] }, { status });
+    }
+    return Response.json(answer);
+  });
+  return asked;
+}
+
+/** Render an element at an address of a route pattern, with a query cache of its own. */
+export function show(element: ReactNode, { path = "/", pattern = "*" }: { path?: string; pattern?: string } = {}) {
+  const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
+  const router = createMemoryRouter(
+    [
+      { path: pattern, element },
+      { path: "*", element: <p>elsewhere</p> },
+    ],
+    { initialEntries: [path] },
+  );
+  const shown = render(
+    <QueryClientProvider client={queries}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>,
+  );
+  return { ...shown, router };
+}
