@@ -103,3 +103,23 @@ def test_sentences_without_doubts_or_without_reasons():
 def test_weak_evidence_is_not_worth_a_word():
     told = sentence({"name": "equal", "name_legal_form": "different"}, {"name": 8, "name_legal_form": -0.5})
     assert "legal form" not in told
+
+
+def test_sentences_made_once_per_kind_equal_sentences_made_one_by_one():
+    rows = [
+        SKUA,
+        {**SKUA, "name": "Skua Rope Wroks"},
+        {"name": "Skua Sail Lofts", "phone": "01632 960001"},
+        *OTHERS[:8],
+    ]
+    tidy = tidy_records(PLAN.kind, records([("till", f"{place:03d}", row) for place, row in enumerate(rows)]))
+    scorer = Scorer(tidy, PLAN)
+    left, right = (side.astype(np.int32) for side in np.triu_indices(len(rows), 1))
+    pairs = scorer.score(left, right)
+    evidence = np.round(scorer.evidence(left, right, pairs.levels), 2)
+    singly = [
+        sentence_of(explain_pair(PLAN, pairs.levels[:, place].tolist(), evidence[:, place].tolist()))
+        for place in range(len(left))
+    ]
+    assert sentences(scorer, left, right, pairs) == singly
+    assert sentences(scorer, left[:0], right[:0], scorer.score(left[:0], right[:0])) == []

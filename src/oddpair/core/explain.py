@@ -41,7 +41,7 @@ def explain_pair(plan: MatchPlan, levels: Sequence[int], bits: Sequence[float]) 
 def sentence_of(evidence: Sequence[Evidence]) -> str:
     """Return one sentence a non-technical person understands: the strongest reasons for and against."""
     vetoes = [item.sentence for item in evidence if item.veto]
-    ranked = sorted(evidence, key=lambda item: (-abs(item.bits), item.field))
+    ranked = sorted(evidence, key=lambda item: -abs(item.bits))
     reasons = [item.sentence for item in ranked if item.bits >= _TELLING_BITS][:3]
     doubts = [item.sentence for item in ranked if item.bits <= -_TELLING_BITS and not item.veto][:2]
     against = " and ".join(vetoes + doubts)
@@ -59,7 +59,20 @@ def _capital(text: str) -> str:
 
 
 def sentences(scorer: Scorer, left: IntArray, right: IntArray, scored: ScoredPairs) -> list[str]:
-    """Return the sentence of every pair."""
-    evidence = scorer.evidence(left, right, scored.levels)
-    columns = zip(scored.levels.T.tolist(), np.round(evidence.T, 2).tolist(), strict=True)
-    return [sentence_of(explain_pair(scorer.plan, levels, bits)) for levels, bits in columns]
+    """Return the sentence of every pair.
+
+    Pairs with the same levels, telling the same in the same order of strength, get the same sentence, so each distinct
+    sentence is made once.
+    """
+    if not len(left):
+        return []
+    bits = np.round(scorer.evidence(left, right, scored.levels).T, 2)
+    telling = np.where(bits >= _TELLING_BITS, 1, np.where(bits <= -_TELLING_BITS, -1, 0))
+    order = np.argsort(-np.abs(bits), axis=1, kind="stable")
+    kinds = np.concatenate([scored.levels.T, telling, order], axis=1).astype(np.int8)
+    _, examples, which = np.unique(kinds, axis=0, return_index=True, return_inverse=True)
+    made = [
+        sentence_of(explain_pair(scorer.plan, scored.levels[:, place].tolist(), bits[place].tolist()))
+        for place in examples.tolist()
+    ]
+    return [made[number] for number in which.ravel().tolist()]
