@@ -167,6 +167,83 @@ def test_axe_finds_nothing_on_any_screen(application: Application, browser: Brow
         assert found == [], f"{theme} {path}: {found}"
 
 
+def practice_key(browser: Browser, records: int) -> str:
+    """Return the key of a golden record of the register that the main line made, with at least so many records."""
+    found = browser.driver.execute_script("return fetch('/api/registers/practice/golden').then(a => a.json())")[
+        "golden"
+    ]
+    return next(line["key"] for line in found if line["records"] >= records)
+
+
+def test_a_value_is_pinned_and_the_pin_lifted(browser: Browser):
+    key = practice_key(browser, 2)
+    browser.open(f"/r/practice/golden/{key}")
+    browser.find("//button[@aria-label='Pin Phone']").click()
+    box = browser.find("//*[@role='dialog']//input")
+    box.send_keys(Keys.CONTROL, "a")
+    box.send_keys("01632 960999")
+    browser.find("(//*[@role='dialog']//input)[2]").send_keys("the owner called", Keys.ENTER)
+    browser.shows("pinned by steward: the owner called")
+    browser.button("Lift this pin").click()
+    browser.shows("Lifted the pin of Phone")
+    browser.until(lambda: "pinned by steward" not in browser.text())
+
+
+def test_a_record_is_taken_out_and_put_back(browser: Browser):
+    key = practice_key(browser, 3)
+    browser.open(f"/r/practice/golden/{key}")
+    browser.find("//thead//input[@type='checkbox']").send_keys(Keys.SPACE)
+    browser.button("Take 1 record out").click()
+    browser.find("//*[@role='dialog']//input").send_keys("another firm")
+    browser.find("//*[@role='dialog']//button[contains(., 'Take 1 record out')]").click()
+    browser.shows(f"Took 1 record out of {key}")
+    fresh = re.search(rf"Took 1 record out of {key} into (PR-\d+)", browser.text())
+    assert fresh
+    browser.open(f"/r/practice/golden/{fresh.group(1)}")
+    browser.shows("stands for 1 record")
+    browser.button("Undo this step").click()
+    browser.shows("Undone.")
+    # The key that was given leads back to the record it came from.
+    browser.open(f"/r/practice/golden/{fresh.group(1)}")
+    browser.shows(f"{fresh.group(1)} leads here")
+
+
+def test_a_link_to_a_pair_a_filter_and_a_page_brings_a_colleague_there(browser: Browser):
+    browser.open("/r/customers/review?order=score")
+    waiting(browser)
+    browser.press(Keys.ARROW_DOWN)
+    browser.until(lambda: re.search(r"/review/\d+/\d+\?order=score", browser.driver.current_url))
+    address = browser.driver.current_url
+    sentence = browser.find("//*[@aria-label='The two records']/p").text
+    browser.open("/")
+    browser.driver.get(address)
+    assert browser.find("//*[@aria-label='The two records']/p").text == sentence
+    browser.open("/r/customers/tidy?search=marine&source=till")
+    browser.shows("1 to ")
+    assert browser.find("//input[@type='search']").get_attribute("value") == "marine"
+    browser.driver.back()
+    browser.until(lambda: browser.driver.current_url == address)
+
+
+def test_zoomed_to_two_hundred_percent_everything_can_still_be_reached(browser: Browser):
+    browser.driver.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride", {"width": 640, "height": 400, "deviceScaleFactor": 2, "mobile": False}
+    )
+    try:
+        browser.open("/r/customers/review")
+        browser.find("//th[contains(., 'seam')]")
+        button = browser.button("Same")
+        browser.driver.execute_script("arguments[0].scrollIntoView()", button)
+        box = button.rect
+        assert box["width"] > 20
+        assert browser.driver.execute_script("return document.documentElement.scrollWidth") < 1400
+    finally:
+        browser.driver.execute_cdp_cmd(
+            "Emulation.setDeviceMetricsOverride",
+            {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
+        )
+
+
 def test_a_second_start_is_refused_and_a_stop_is_clean(application: Application, browser: Browser):
     other = Application.__new__(Application)
     other.folder, other.port, other.output = (
