@@ -50,7 +50,7 @@ set_up_python() { # runtime | dev
       /usr/bin/python3 -m venv .venv
       .venv/bin/pip install -q --disable-pip-version-check --require-hashes -r requirements-tools.lock >&2
     }
-    VIRTUAL_ENV="$ROOT/.venv" .venv/bin/uv pip sync -q --require-hashes --compile-bytecode "$lock" >&2 || die "Python packages could not be installed"
+    VIRTUAL_ENV="$ROOT/.venv" .venv/bin/uv pip sync -q --system-certs --require-hashes --compile-bytecode "$lock" >&2 || die "Python packages could not be installed"
     finish python "$key"
     [ "$lock" = requirements-dev.lock ] && touch "$STAMPS/python-dev"
   fi
