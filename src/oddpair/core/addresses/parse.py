@@ -155,11 +155,11 @@ def _locate(segments: list[str], country: str) -> tuple[list[str], str, str]:
         before = re.sub(r"\b[a-z]{1,3}-$", "", before).strip()
         if after:
             return [*segments[:place], *([before] if before else [])], after, postcode
-        if place > 0 and before:
+        if place > 0 and before and not re.search(r"\d", before):
             return segments[:place], before, postcode
         if before:
             street, town = _split_run(before.split())
-            return [" ".join(street)], " ".join(town), postcode
+            return [*segments[:place], " ".join(street)], " ".join(town), postcode
         rest = segments[:place] + segments[place + 1 :]
         return (rest[:-1], rest[-1], postcode) if len(rest) > 1 else (rest, "", postcode)
     return (segments[:-1], segments[-1], "") if len(segments) > 1 else (segments, "", "")

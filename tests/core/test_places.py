@@ -1,0 +1,133 @@
+"""Addresses and phones of every country of the scenario, written the ways sources write them."""
+
+from random import Random
+
+import pytest
+
+from oddpair.core.addresses import parse_address
+from oddpair.core.contacts.phones import phone_end, tidy_phone
+from oddpair.core.fields import RegisterKind
+from oddpair.core.tidying import tidy_records
+from oddpair.demo.places import COUNTRIES, Country, Place, fill, make_place
+
+from .strategies import records
+from .test_compare import level
+
+BY_CODE = {country.code: country for country in COUNTRIES}
+#: Streets without a type word or a number by which street and town can be told apart without commas.
+_NEEDS_COMMAS = frozenset({"GR", "JP", "FR", "PL"})
+
+
+def places(country: Country, count: int = 60) -> list[Place]:
+    random = Random(country.code)
+    return [make_place(random, country) for _ in range(count)]
+
+
+def ordered(place: Place, comma: str) -> str:
+    last = f"{place.town} {place.postcode}" if place.country.code in ("GB", "IE") else f"{place.postcode} {place.town}"
+    return f"{place.line}{comma}{last}"
+
+
+def parts(place: Place) -> tuple[str, str, str, str]:
+    parsed = parse_address(place.line, place.town, place.postcode, "", place.country.name)
+    return parsed.number, parsed.street, parsed.city, parsed.postcode
+
+
+def one_line(text: str, country: str = "") -> tuple[str, str, str, str]:
+    parsed = parse_address(text, country=country)
+    return parsed.number, parsed.street, parsed.city, parsed.postcode
+
+
+@pytest.mark.parametrize("code", sorted(BY_CODE))
+def test_split_addresses_are_parsed_without_a_mistake(code: str):
+    for place in places(BY_CODE[code]):
+        number, street, city, postcode = parts(place)
+        assert number == place.number.lower()
+        assert street
+        assert city
+        assert postcode == "".join(letter for letter in place.postcode if letter.isalnum())
+
+
+@pytest.mark.parametrize("code", sorted(BY_CODE))
+def test_one_line_with_commas_gives_what_parts_give(code: str):
+    found = places(BY_CODE[code])
+    good = [one_line(ordered(place, ", "), code) == parts(place) for place in found]
+    assert sum(good) / len(good) >= 0.95, [
+        ordered(place, ", ") for place, right in zip(found, good, strict=True) if not right
+    ][:3]
+
+
+@pytest.mark.parametrize("code", sorted(BY_CODE))
+def test_one_line_does_not_need_its_country_said(code: str):
+    found = places(BY_CODE[code])
+    good = [one_line(ordered(place, ", ").upper()) == parts(place) for place in found]
+    assert sum(good) / len(good) >= 0.9, [
+        ordered(place, ", ") for place, right in zip(found, good, strict=True) if not right
+    ][:3]
+
+
+@pytest.mark.parametrize("code", sorted(set(BY_CODE) - _NEEDS_COMMAS))
+def test_even_without_commas_most_addresses_are_told_apart(code: str):
+    found = places(BY_CODE[code])
+    good = [one_line(ordered(place, " ").upper()) == parts(place) for place in found]
+    assert sum(good) / len(good) >= 0.8, [
+        ordered(place, " ") for place, right in zip(found, good, strict=True) if not right
+    ][:3]
+
+
+@pytest.mark.parametrize("code", sorted(BY_CODE))
+def test_postcodes_and_numbers_are_found_even_where_the_town_is_not(code: str):
+    for place in places(BY_CODE[code], 30):
+        number, _, _, postcode = one_line(ordered(place, " ").upper(), code)
+        assert postcode == "".join(letter for letter in place.postcode if letter.isalnum())
+        assert number == place.number.lower()
+
+
+@pytest.mark.parametrize("code", sorted(BY_CODE))
+def test_a_national_number_and_its_international_form_are_one(code: str):
+    random = Random(code)
+    country = BY_CODE[code]
+    for pattern in (country.phone, country.mobile):
+        national = fill(pattern, random)
+        tidy = tidy_phone(national, code)
+        assert tidy.startswith("+")
+        assert tidy_phone(tidy) == tidy
+        assert tidy_phone(f"00{tidy[1:]}") == tidy
+        spaced = f"{tidy[:4]} ({tidy[4:6]}) {tidy[6:]}"
+        assert phone_end(tidy_phone(spaced)) == phone_end(tidy) == phone_end(tidy_phone(national))
+
+
+@pytest.mark.parametrize("code", ["GB", "DE", "NO", "NL", "IE", "DK"])
+def test_the_same_address_written_two_ways_compares_as_equal_and_a_neighbour_does_not(code: str):
+    place = next(item for item in places(BY_CODE[code]) if item.number.isdigit() and not item.unit)
+    split = {
+        "address.line": place.line,
+        "address.city": place.town,
+        "address.postcode": place.postcode,
+        "address.country": place.country.name,
+    }
+    assert level("address", split, {"address.line": ordered(place, ", ").upper()}) == "equal"
+    neighbour = Place(place.country, place.town, place.postcode, place.street, str(int(place.number) + 2), "")
+    assert level("address", split, {"address.line": ordered(neighbour, ", ")}) == "other number"
+
+
+def test_a_country_is_known_by_its_postcode_where_the_shape_tells():
+    tidy = tidy_records(RegisterKind.ORGANISATION, records([
+        ("till", "1", {"name": "a", "address.line": "1 QUAY ROAD, WHITBY YO21 1AA"}),
+        ("till", "2", {"name": "b", "address.line": "1 PIER ROAD, GALWAY H91 E2K3"}),
+        ("till", "3", {"name": "c", "address.line": "HAVNEGATA 3, 5003 BERGEN"}),
+        ("till", "4", {"name": "d", "address.line": "HAVNEGATA 3, 5003 BERGEN, NORGE"}),
+    ]))  # fmt: skip
+    assert [tidy.column("address.country").at(place) for place in range(4)] == ["GB", "IE", "", "NO"]
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["", ",", ", ,", "Unit", "PO Box", "12", "NR32 1XA", "Germany", "flat 4 flat 5", "12-", "–", "1/2/3 a b c, d"],
+)
+def test_scraps_are_parsed_without_trouble(text: str):
+    parsed = parse_address(text)
+    assert all(
+        value == value.strip()
+        for value in (parsed.number, parsed.street, parsed.unit, parsed.box, parsed.city, parsed.postcode)
+    )
