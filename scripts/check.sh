@@ -18,4 +18,4 @@ if [ $# -eq 0 ]; then
   (cd web && node_modules/.bin/biome check --colors=off --error-on-warnings . && node_modules/.bin/tsc --noEmit && node_modules/.bin/vitest run)
 fi
 step "tests"
-exec "$bin/python" -m pytest -n 2 --dist loadgroup "$@"
+exec "$bin/python" -m pytest -n 2 --dist loadfile "$@"

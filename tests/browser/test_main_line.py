@@ -10,7 +10,8 @@ from selenium.webdriver.common.keys import Keys
 
 from .conftest import Application, Browser
 
-pytestmark = [pytest.mark.xdist_group("browser"), pytest.mark.timeout(300)]
+# All in one file: the tests share one started application, and a file stays with one test process.
+pytestmark = pytest.mark.timeout(300)
 
 
 def waiting(browser: Browser) -> int:

@@ -61,3 +61,38 @@ def test_ordinary_writing_beats_shouting():
 def test_unknown_rules_are_refused_with_a_suggestion():
     with pytest.raises(Refused, match="Did you mean 'newest'"):
         validate_rules(LAYOUT, {"phone": "newst"})
+
+
+@pytest.mark.parametrize(
+    ("rule", "values", "why"),
+    [
+        ("source rank", ("Tern Boatyard", "Tern Yard"), "its source is trusted less"),
+        ("longest", ("Tern Boatyard", "Tern"), "it is shorter"),
+        (
+            "longest",
+            ("Tern Yard", "Tern Dock"),
+            "as good by the rule; the tie went to the more trusted, then newer source",
+        ),
+        ("newest", ("Tern", "Tern"), "the same value"),
+    ],
+)
+def test_every_loser_is_told_why(rule: str, values: tuple[str, str], why: str):
+    candidates = [candidate("a", 1, "2024-01-01", name=values[0]), candidate("b", 2, "2023-01-01", name=values[1])]
+    [survivor] = golden_values(LAYOUT, {**default_rules(LAYOUT), "name": rule}, candidates)
+    assert survivor.record == "a"
+    assert [loser.why for loser in survivor.losers] == [why]
+
+
+def test_fields_that_nobody_fills_have_no_survivor():
+    survivors = golden_values(LAYOUT, default_rules(LAYOUT), [candidate("a", name="Tern"), candidate("b", phone="1")])
+    assert [survivor.unit for survivor in survivors] == ["name", "phone"]
+    assert golden_values(LAYOUT, default_rules(LAYOUT), []) == ()
+
+
+def test_every_unit_of_every_layout_has_a_default_rule():
+    for kind in RegisterKind:
+        layout = default_layout(kind)
+        rules = default_rules(layout)
+        assert set(rules) == set(layout.groups)
+        assert set(rules.values()) <= set(RULES)
+        assert validate_rules(layout, {}) == rules
