@@ -36,8 +36,8 @@ class Comparison:
     """A kind of comparison.
 
     ``levels`` names the agreement levels in order, the first always "missing". ``sentences`` says each level to a
-    person; ``agreeing`` are the levels at which a rare value says more than a common one. ``fields`` are the tidy
-    fields read, relative to the field the comparison is asked for ("" is the field itself).
+    person; ``agreeing`` are the levels at which a rare value says more than a common one. ``prepare`` takes tidy records
+    and the field that the comparison is asked for; it reads that field and those below it ("phone.end" of "phone").
     """
 
     name: str
