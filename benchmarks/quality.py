@@ -17,7 +17,7 @@ from oddpair.core import explain
 from oddpair.core.evaluation import Figures, PairFigures, cluster_figures, pair_figures
 from oddpair.core.pipeline import MatchResult
 from oddpair.core.plan import default_plan
-from oddpair.demo import DemoFile, make_demo
+from oddpair.demo import SEED, DemoFile, make_demo
 from oddpair.services.match_files import match_files, read_columns
 
 
@@ -51,10 +51,10 @@ def measure(files: list[DemoFile], out: Path) -> RegisterQuality:
 
 
 def measure_demo(
-    folder: Path, *, seed: int | None = None, difficulty: float = 1.0, scale: float = 1.0
+    folder: Path, *, seed: int = SEED, difficulty: float = 1.0, scale: float = 1.0
 ) -> list[RegisterQuality]:
     """Make the demo below ``folder`` and measure every register."""
-    files = make_demo(folder, difficulty=difficulty, scale=scale, **({"seed": seed} if seed is not None else {}))
+    files = make_demo(folder, seed=seed, difficulty=difficulty, scale=scale)
     registers = list(dict.fromkeys(file.register for file in files))
     return [measure([file for file in files if file.register == name], folder / "out" / name) for name in registers]
 
@@ -62,12 +62,12 @@ def measure_demo(
 def wrong_pairs(quality: RegisterQuality) -> Iterator[str]:
     """Yield a description of every pair wrongly called same, and of every true pair that is neither same nor unsure."""
     result, pairs = quality.result, quality.result.pairs
-    sentences = explain.sentences(result.scorer, pairs.left, pairs.right, result.scorer.score(pairs.left, pairs.right))
+    sentences = explain.sentences(result.scorer, pairs.left, pairs.right, pairs.scored)
     seen = set()
     for place, (a, b) in enumerate(zip(pairs.left.tolist(), pairs.right.tolist(), strict=True)):
         seen.add((a, b))
         if pairs.same[place] and quality.truth[a] != quality.truth[b]:
-            yield f"WRONG {pairs.bits[place]:5.1f} {sentences[place]}\n   {_show(result, a)}\n   {_show(result, b)}"
+            yield f"WRONG {pairs.scored.bits[place]:5.1f} {sentences[place]}\n   {_show(result, a)}\n   {_show(result, b)}"
     by_entity: dict[str, list[int]] = {}
     for record, entity in enumerate(quality.truth):
         by_entity.setdefault(entity, []).append(record)
@@ -91,7 +91,7 @@ def _show(result: MatchResult, record: int) -> str:
 def main() -> None:
     """Measure the demo and print a table."""
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--seed", type=int, default=None)
+    parser.add_argument("--seed", type=int, default=SEED)
     parser.add_argument("--difficulty", type=float, default=1.0)
     parser.add_argument("--errors", type=int, default=0, help="how many wrong pairs to list per register")
     options = parser.parse_args()

@@ -4,7 +4,7 @@ import re
 from pathlib import Path
 
 from oddpair.cli.app import app
-from oddpair.core.blocking.keys import _TAKERS
+from oddpair.core.blocking.takers import TAKERS
 from oddpair.core.compare import COMPARISONS
 from oddpair.core.survivorship import RULES
 from oddpair.settings import Settings
@@ -31,7 +31,7 @@ def test_every_comparison_level_key_part_and_rule_is_documented():
         assert f"`{item.name}`" in text
         for level in item.levels[1:]:
             assert level in text
-    for taker in _TAKERS:
+    for taker in TAKERS:
         assert f"`{taker}`" in text
     for rule in RULES:
         assert rule in document("golden-records.md")

@@ -43,7 +43,7 @@ def test_a_folder_of_differing_files_needs_no_map(demo: Path, tmp_path: Path, re
     clusters = {(row["source"], row["source_id"]): row["cluster_id"] for row in table(out / "clusters.csv")}
     assert set(clusters) == set(truth)
     pairs = table(out / "pairs.csv")
-    assert list(pairs[0]) == ["source_a", "id_a", "source_b", "id_b", "score", "verdict", "reason"]
+    assert list(pairs[0]) == ["source_a", "id_a", "source_b", "id_b", "score", "probability", "verdict", "reason"]
     assert {row["verdict"] for row in pairs} == {"same", "unsure"}
     hits = {
         verdict: [
@@ -70,9 +70,9 @@ def test_plan_and_map_are_followed(tmp_path: Path):
     (tmp_path / "map.yaml").write_text("a: {x: id, y: name}\n")
     (tmp_path / "plan.yaml").write_text(
         default_plan_text(RegisterKind.ORGANISATION)
-        .replace("same: 10.0", "same: 1.0")
-        .replace("unsure: 3.0", "unsure: 0.0")
-        .replace("least_mean: 5.0", "least_mean: 1.0")
+        .replace("same: 5.0", "same: 1.0")
+        .replace("unsure: -3.0", "unsure: 0.0")
+        .replace("least_mean: 0.0", "least_mean: 1.0")
     )
     out = tmp_path / "out"
     arguments = (

@@ -3,7 +3,7 @@ import pytest
 from hypothesis import given
 
 from oddpair.core.blocking import build_index, iterate_pairs, parse_key
-from oddpair.core.blocking.keys import key_codes
+from oddpair.core.blocking.key_values import key_values
 from oddpair.core.errors import PlanInvalid
 from oddpair.core.fields import RegisterKind
 from oddpair.core.records import RecordSet
@@ -24,8 +24,8 @@ KEYS = tuple(
 
 def pairs_of(tidy: RecordSet, most: int, narrowing: tuple = ()) -> tuple[list[tuple[int, int]], tuple]:
     index = build_index(tidy, KEYS, narrowing, most)
-    own = np.ones(len(tidy.sources), dtype=np.bool_)
-    chunks = [chunk for _, chunk in iterate_pairs(index, tidy.source_codes, own, lambda chunk: chunk)]
+    meets = np.ones((len(tidy.sources), len(tidy.sources)), dtype=np.bool_)
+    chunks = [chunk for _, chunk in iterate_pairs(index, tidy.source_codes, meets, lambda chunk: chunk)]
     return [
         pair for chunk in chunks for pair in zip(chunk.left.tolist(), chunk.right.tolist(), strict=True)
     ], index.left_out
@@ -35,7 +35,7 @@ def slow_pairs(tidy: RecordSet) -> set[tuple[int, int]]:
     """Compare every record's set of key values with every other's."""
     held: list[set[tuple[str, str]]] = [set() for _ in range(len(tidy))]
     for key in KEYS:
-        owners, values, spell = key_codes(tidy, key)
+        owners, values, spell = key_values(tidy, key)
         for owner, value in zip(owners.tolist(), values.tolist(), strict=True):
             held[owner].add((key.expression, spell(value)))
     return {(a, b) for a in range(len(tidy)) for b in range(a + 1, len(tidy)) if held[a] & held[b]}
@@ -59,7 +59,7 @@ def test_a_block_that_is_too_large_is_narrowed_and_the_rest_reported():
     assert len(found) == 2 * (6 * 5 // 2)
     assert left_out == ()
     found, left_out = pairs_of(tidy, most=5, narrowing=(parse_key("address.city"),))
-    assert found == []
+    assert len(found) >= 11, "records of a block that is too large still meet their neighbours"
     assert {(item.value, item.records) for item in left_out} >= {("boatyard / oban", 6), ("boatyard / whitby", 6)}
 
 
@@ -67,7 +67,9 @@ def test_a_source_without_duplicates_of_its_own_is_not_compared_with_itself():
     rows = [(source, number, {"name": "Tern Boatyard"}) for source in ("ledger", "till") for number in "12"]
     tidy = tidy_records(RegisterKind.ORGANISATION, records(rows))
     index = build_index(tidy, KEYS, (), 100)
-    [(_, chunk)] = list(iterate_pairs(index, tidy.source_codes, np.array([False, True]), lambda chunk: chunk))
+    [(_, chunk)] = list(
+        iterate_pairs(index, tidy.source_codes, np.array([[False, True], [True, True]]), lambda chunk: chunk)
+    )
     pairs = set(zip(chunk.left.tolist(), chunk.right.tolist(), strict=True))
     assert (0, 1) not in pairs
     assert pairs == {(0, 2), (0, 3), (1, 2), (1, 3), (2, 3)}

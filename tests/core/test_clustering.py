@@ -27,7 +27,8 @@ def cluster(
             [(min(a, b), max(a, b)) in vetoed for a, b in zip(left.tolist(), right.tolist(), strict=True)],
             dtype=np.bool_,
         )
-        return ScoredPairs(matrix[left, right], np.zeros((1, len(left)), np.int8), veto)
+        undecided = np.full(len(left), -1, np.int8)
+        return ScoredPairs(matrix[left, right], np.zeros((1, len(left)), np.int8), veto, undecided)
 
     same = [
         (a, b)
@@ -36,7 +37,7 @@ def cluster(
     ]
     pairs = np.array(same, dtype=np.int32).reshape(-1, 2)
     return cluster_records(
-        pairs[:, 0], pairs[:, 1], sources=np.array([0, 1] * (SIZE // 2), dtype=np.int32), own_duplicates=np.array([own, own]),
+        pairs[:, 0], pairs[:, 1], matrix[pairs[:, 0], pairs[:, 1]], sources=np.array([0, 1] * (SIZE // 2), dtype=np.int32), own_duplicates=np.array([own, own]),
         decisions=decisions or Decisions.none(), score=score, least_mean=5.0, least_link=10.0,
     )  # fmt: skip
 

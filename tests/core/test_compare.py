@@ -25,8 +25,8 @@ def level(
         if kind is RegisterKind.PERSON
         else FIELDS[using]
     )
-    prepared = found.prepare(tidy, field)
-    return found.levels[int(prepared.levels_of(np.array([0], np.int32), np.array([1], np.int32))[0])]
+    measure = found.prepare(tidy, field, {name: option.default for name, option in found.options.items()})
+    return found.levels[int(measure(np.array([0], np.int32), np.array([1], np.int32)).levels[0])]
 
 
 def names(left: str, right: str) -> str:
@@ -50,6 +50,8 @@ def test_every_comparison_is_covered_here():
         ("Skua Rope Works Depot 2", "Skua Rope Works Depot 3", "contradicting"),
         ("Skua Rope Works Depot 2", "Skua Rope Works", "one site"),
         ("Skua Rope Works", "Tern Boatyard", "different"),
+        ("SRW", "Skua Rope Works", "initials"),
+        ("Skua", "Skua Rope Works", "contained"),
     ],
 )
 def test_organisation_names(left: str, right: str, expected: str):
@@ -64,6 +66,8 @@ def test_organisation_names(left: str, right: str, expected: str):
         ("Robert Quayle", "Robrt Quayle", "close"),
         ("Quayle Robert", "Robert Quayle", "swapped"),
         ("Robert Quayle Sr", "Robert Quayle Jr", "contradicting"),
+        ("Robert Quayle Sr", "Robert Quayle", "one suffix"),
+        ("Quayle Robbert", "Robert Quayle", "swapped"),
         ("Robert Quayle", "Margaret Quayle", "given name differs"),
         ("Robert Quayle", "Robert Visser", "family name changed"),
     ],
@@ -98,10 +102,12 @@ def test_swapped_day_and_month_is_close():
 @given(record_sets(), st.sampled_from(sorted(FIELDS)))
 def test_levels_are_symmetric_and_missing_is_never_different(rows: list[tuple[str, str, dict[str, str]]], using: str):
     tidy = tidy_records(RegisterKind.ORGANISATION, records(rows))
-    prepared = comparison(using).prepare(tidy, FIELDS[using])
+    measure = comparison(using).prepare(tidy, FIELDS[using], {})
     left, right = (side.astype(np.int32).ravel() for side in np.meshgrid(np.arange(len(tidy)), np.arange(len(tidy))))
-    forward, back = prepared.levels_of(left, right), prepared.levels_of(right, left)
+    (forward, shared), (back, shared_back) = measure(left, right), measure(right, left)
     assert (forward == back).all()
+    assert np.allclose(shared, shared_back, atol=1e-4)
+    assert (shared >= 0).all()
     assert (forward >= 0).all()
     assert (forward < len(comparison(using).levels)).all()
     filled = tidy.column(FIELDS[using]).codes >= 0

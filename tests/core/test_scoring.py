@@ -2,7 +2,7 @@ import numpy as np
 import pytest
 
 from oddpair.core.compare import comparison
-from oddpair.core.explain import explain_pair, sentence_of, sentences
+from oddpair.core.explain import explain_pair, explain_scored, sentence_of, sentences
 from oddpair.core.fields import RegisterKind
 from oddpair.core.plan import MatchPlan, default_plan, parse_plan
 from oddpair.core.plan.text import default_plan_text
@@ -23,9 +23,9 @@ def scored(*rows: Row, plan: MatchPlan = PLAN) -> tuple[Scorer, ScoredPairs]:
 
 
 def bits_of(field: str, *rows: Row) -> float:
-    scorer, pairs = scored(*rows)
+    scorer, _ = scored(*rows)
     left, right = (np.array([place], np.int32) for place in (0, 1))
-    return float(scorer.evidence(left, right, pairs.levels)[[rule.field for rule in PLAN.comparisons].index(field)][0])
+    return float(scorer.evidence(left, right)[[rule.field for rule in PLAN.comparisons].index(field)][0])
 
 
 SKUA = {"name": "Skua Rope Works", "phone": "01632 960001"}
@@ -56,8 +56,8 @@ def test_missing_values_say_nothing():
 def test_the_limits_make_the_bands(same: float, unsure: float, band: Band):
     text = (
         default_plan_text(RegisterKind.ORGANISATION)
-        .replace("same: 10.0", f"same: {same}")
-        .replace("unsure: 3.0", f"unsure: {unsure}")
+        .replace("same: 5.0", f"same: {same}")
+        .replace("unsure: -3.0", f"unsure: {unsure}")
     )
     scorer, pairs = scored(SKUA, SKUA, *OTHERS, plan=parse_plan(text))
     assert scorer.bands(pairs).tolist() == [band]
@@ -82,7 +82,9 @@ def levels(**chosen: str) -> list[int]:
 
 def sentence(chosen: dict[str, str], bits: dict[str, float]) -> str:
     fields = [rule.field.replace(".", "_") for rule in PLAN.comparisons]
-    return sentence_of(explain_pair(PLAN, levels(**chosen), [bits.get(field, 0.0) for field in fields]))
+    return sentence_of(
+        explain_pair(PLAN, levels(**chosen), [bits.get(field, 0.0) for field in fields], starting=-9, score=0)
+    )
 
 
 def test_sentences_name_the_strongest_reasons_first():
@@ -116,10 +118,9 @@ def test_sentences_made_once_per_kind_equal_sentences_made_one_by_one():
     scorer = Scorer(tidy, PLAN)
     left, right = (side.astype(np.int32) for side in np.triu_indices(len(rows), 1))
     pairs = scorer.score(left, right)
-    evidence = np.round(scorer.evidence(left, right, pairs.levels), 2)
+    evidence = np.round(scorer.evidence(left, right), 2)
     singly = [
-        sentence_of(explain_pair(PLAN, pairs.levels[:, place].tolist(), evidence[:, place].tolist()))
-        for place in range(len(left))
+        sentence_of(explain_scored(scorer, pairs, place, evidence[:, place].tolist())) for place in range(len(left))
     ]
     assert sentences(scorer, left, right, pairs) == singly
     assert sentences(scorer, left[:0], right[:0], scorer.score(left[:0], right[:0])) == []

@@ -1,12 +1,13 @@
 import math
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from oddpair.core.compare.base import value_information
+from oddpair.core.compare.base import WORLD_RECORDS, holders_by_records, value_information
 from oddpair.core.compare.word_overlap import ESTABLISHED_SIMILARITY, INITIAL_SIMILARITY, soft_overlap, word_similarity
-from oddpair.core.compare.word_table import WordTable, record_bits, word_table
+from oddpair.core.compare.word_table import WordTable, word_table
 from oddpair.core.records import encode
 
 word = st.sampled_from(
@@ -20,14 +21,13 @@ def table(*names: str, times: int = 1) -> WordTable:
 
 
 def similarity(one: str, other: str, times: int = 1) -> float:
-    words = table(*sorted({one, other}), times=times)
-    place = {text: number for number, text in enumerate(sorted({one, other}))}
-    return float(word_similarity(place[one], place[other], words))
+    words = table(one, other, times=times)
+    return float(word_similarity(0, 0 if one == other else 1, words))
 
 
 def overlap(one: str, other: str) -> float:
     column = encode([one, other])
-    return float(soft_overlap(column.values.index(one), column.values.index(other), word_table(column)))
+    return float(soft_overlap(column.values.index(one), column.values.index(other), word_table(column)).share)
 
 
 @given(name, name)
@@ -50,12 +50,25 @@ def test_names_without_a_word_in_common_do_not_overlap():
 
 def test_a_rare_word_weighs_more_than_a_common_one():
     words = table("skua marine", "tern marine", "ruff marine", "eider marine")
-    weights = dict(zip(["eider", "marine", "ruff", "skua", "tern"], words.weights.tolist(), strict=True))
-    assert weights["skua"] == pytest.approx(math.log2(4 / 1))
-    assert weights["marine"] == 1.0
-    bits, usual = record_bits(words)
-    assert bits.tolist() == [3.0] * 4
-    assert usual == 3.0
+    skua, marine = words.weights[:2].tolist()
+    assert skua == pytest.approx(math.log2((4 + WORLD_RECORDS) / 1))
+    assert marine == pytest.approx(math.log2((4 + WORLD_RECORDS) / 4))
+    assert words.totals.tolist() == pytest.approx([skua + marine] * 4)
+
+
+def test_a_word_common_in_the_world_stays_common_in_a_small_file():
+    column = encode(["skua marine", "tern boats"])
+    weights = word_table(column, common={"marine"}).weights.tolist()
+    assert weights[1] < weights[0] == weights[3]
+
+
+@given(name, name)
+def test_what_is_shared_and_what_is_left_over_never_exceed_the_names(one: str, other: str):
+    column = encode([one, other])
+    words = word_table(column)
+    found = soft_overlap(0, len(column.values) - 1, words)
+    assert 0 <= found.shared <= min(words.totals) + 1e-3
+    assert 0 <= found.left_over <= min(words.totals) + 1e-3
 
 
 @pytest.mark.parametrize(
@@ -77,17 +90,15 @@ def test_two_established_words_are_not_slips_of_each_other():
     assert similarity("petersen", "pedersen", times=4) == ESTABLISHED_SIMILARITY
 
 
-@given(st.lists(st.sampled_from(["a", "b", "c"]), min_size=1, max_size=20))
-def test_information_is_that_of_the_share_of_records(values: list[str]):
-    column = encode([*values, None])
-    bits, usual = value_information(column.codes, column.counts())
-    for place, value in enumerate(values):
-        assert bits[place] == pytest.approx(-math.log2(values.count(value) / len(values)), abs=1e-5)
-    assert bits[-1] == 0
-    assert usual == pytest.approx(math.log2(max(len(values) / 3, 1)))
+@given(st.lists(st.integers(1, 500), min_size=1, max_size=20))
+def test_the_more_hold_a_value_the_less_it_tells(counts: list[int]):
+    bits = value_information(holders_by_records(np.array(sorted(counts))), sum(counts), 24.0)
+    assert (np.diff(bits) <= 0).all()
+    assert (bits >= 0).all()
+    assert (bits <= 24).all()
 
 
-def test_information_of_nothing_is_nothing():
-    column = encode([None, None])
-    bits, usual = value_information(column.codes, column.counts())
-    assert (bits.tolist(), usual) == ([0.0, 0.0], 0.0)
+def test_a_value_that_nobody_else_holds_is_rare_but_not_without_bounds():
+    [alone, shared] = value_information(np.array([0.0, 64.0]), 3096, 60.0).tolist()
+    assert alone == pytest.approx(math.log2(4096 / 0.05), abs=1e-3)
+    assert shared == pytest.approx(6.0)

@@ -16,7 +16,7 @@ def nothing(stage: str, done: int, total: int) -> None:
 
 @pytest.fixture(scope="session")
 def demo_files(tmp_path_factory: pytest.TempPathFactory) -> list[DemoFile]:
-    files = make_demo(tmp_path_factory.mktemp("demo"), scale=0.06)
+    files = make_demo(tmp_path_factory.mktemp("demo"), scale=0.06, difficulty=4.0)
     return [file for file in files if file.register == "Customers"]
 
 

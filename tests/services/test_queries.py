@@ -58,7 +58,7 @@ def test_the_queue_is_ordered_as_asked_and_put_off_pairs_come_last(
 ):
     with sessions() as session:
         waiting, pairs = review.queue(session, customers, order=order, search="", offset=0, limit=500)
-    assert waiting == len(pairs) > 3
+    assert waiting == len(pairs) > 1
     measure = {
         "doubt": lambda pair: abs(pair.score - 6.5),
         "score": lambda pair: -pair.score,

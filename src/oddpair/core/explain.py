@@ -26,22 +26,33 @@ class Evidence:
     veto: bool
 
 
-def explain_pair(plan: MatchPlan, levels: Sequence[int], bits: Sequence[float]) -> tuple[Evidence, ...]:
-    """Return the evidence of every comparison of the plan, in the plan's order."""
+def explain_pair(
+    plan: MatchPlan, levels: Sequence[int], bits: Sequence[float], *, starting: float, score: float, condition: int = -1
+) -> tuple[Evidence, ...]:
+    """Return the evidence of every comparison of the plan, in the plan's order, so that all bits add up to the score.
+
+    Before it stands where the score starts; after it, what a condition of the plan moved the score by.
+    """
     vetoes = {(veto.field, veto.level) for veto in plan.vetoes}
-    evidence = []
+    evidence = [Evidence("", "before comparing", "start", starting, "few pairs of records are the same", False)]
     for rule, number, amount in zip(plan.comparisons, levels, bits, strict=True):
         kind = comparison(rule.using)
         level = kind.levels[number]
         sentence = kind.sentences.get(level, "the {label} is missing on one side").format(label=rule.label)
-        evidence.append(Evidence(rule.field, rule.label, level, float(amount), sentence, (rule.field, level) in vetoes))
+        evidence.append(Evidence(rule.field, rule.label, level, float(amount), sentence, (rule.name, level) in vetoes))
+    if condition >= 0:
+        decided = plan.conditions[condition]
+        moved = round(score - sum(item.bits for item in evidence), 2)
+        says = f"the condition '{decided.title}' says {decided.then}"
+        evidence.append(Evidence("", decided.title, decided.then, moved, says, decided.then == "different"))
     return tuple(evidence)
 
 
 def sentence_of(evidence: Sequence[Evidence]) -> str:
     """Return one sentence a non-technical person understands: the strongest reasons for and against."""
     vetoes = [item.sentence for item in evidence if item.veto]
-    ranked = sorted(evidence, key=lambda item: -abs(item.bits))
+    compared = [item for item in evidence if item.level != "start"]
+    ranked = sorted(compared, key=lambda item: -abs(item.bits))
     reasons = [item.sentence for item in ranked if item.bits >= _TELLING_BITS][:3]
     doubts = [item.sentence for item in ranked if item.bits <= -_TELLING_BITS and not item.veto][:2]
     against = " and ".join(vetoes + doubts)
@@ -66,13 +77,18 @@ def sentences(scorer: Scorer, left: IntArray, right: IntArray, scored: ScoredPai
     """
     if not len(left):
         return []
-    bits = np.round(scorer.evidence(left, right, scored.levels).T, 2)
+    bits = np.round(scorer.evidence(left, right).T, 2)
     telling = np.where(bits >= _TELLING_BITS, 1, np.where(bits <= -_TELLING_BITS, -1, 0))
     order = np.argsort(-np.abs(bits), axis=1, kind="stable")
-    kinds = np.concatenate([scored.levels.T, telling, order], axis=1).astype(np.int8)
+    kinds = np.concatenate([scored.levels.T, telling, order, scored.condition[:, None]], axis=1).astype(np.int8)
     _, examples, which = np.unique(kinds, axis=0, return_index=True, return_inverse=True)
-    made = [
-        sentence_of(explain_pair(scorer.plan, scored.levels[:, place].tolist(), bits[place].tolist()))
-        for place in examples.tolist()
-    ]
+    made = [sentence_of(explain_scored(scorer, scored, place, bits[place].tolist())) for place in examples.tolist()]
     return [made[number] for number in which.ravel().tolist()]
+
+
+def explain_scored(scorer: Scorer, scored: ScoredPairs, place: int, bits: Sequence[float]) -> tuple[Evidence, ...]:
+    """Return the evidence of one of several scored pairs, whose bits per comparison are known."""
+    return explain_pair(
+        scorer.plan, scored.levels[:, place].tolist(), bits, starting=round(scorer.table.starting, 2),
+        score=float(scored.bits[place]), condition=int(scored.condition[place]),
+    )  # fmt: skip

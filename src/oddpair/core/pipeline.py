@@ -8,11 +8,11 @@ from time import perf_counter
 import numpy as np
 import numpy.typing as npt
 
-from .blocking import KeyCount, LeftOut, PairChunk, build_index, iterate_pairs
+from .blocking import KeyCount, LeftOut, PairChunk, build_index, iterate_pairs, sample_pairs
 from .clustering import Decisions, cluster_records
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
-from .scoring import Band, ScoredPairs, Scorer
+from .scoring import Band, ScoredPairs, Scorer, learn_weights
 from .tidying import Progress, tidy_records
 
 #: Scores are counted in bins of one bit from here to here; what lies outside goes into the outermost bins.
@@ -23,19 +23,25 @@ HISTOGRAM_FROM, HISTOGRAM_TO = -40, 60
 class PairTable:
     """Pairs of records at or above the lower limit, in canonical order.
 
-    ``bits`` are the scores, ``levels`` one row per comparison, ``same`` tells whether the verdict is same (the two ended
-    in one cluster) or unsure.
+    ``scored`` are their scores; ``same`` tells whether the verdict is same (the two ended in one cluster) or unsure.
     """
 
     left: IntArray
     right: IntArray
-    bits: npt.NDArray[np.float32]
-    levels: npt.NDArray[np.int8]
-    vetoed: npt.NDArray[np.bool_]
+    scored: ScoredPairs
     same: npt.NDArray[np.bool_]
 
     def __len__(self) -> int:
         return len(self.left)
+
+    def part(self, rows: slice) -> "PairTable":
+        """Return some of the pairs."""
+        scored = self.scored
+        return PairTable(
+            self.left[rows], self.right[rows],
+            ScoredPairs(scored.bits[rows], scored.levels[:, rows], scored.vetoed[rows], scored.condition[rows]),
+            self.same[rows],
+        )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,7 +123,7 @@ def _score_chunk(scorer: Scorer, keys: int, chunk: PairChunk) -> _Kept:
     keep = (scored.bits >= limits.unsure) & ~scored.vetoed
     return _Kept(
         chunk.left[keep], chunk.right[keep],
-        ScoredPairs(scored.bits[keep], scored.levels[:, keep], scored.vetoed[keep]),
+        ScoredPairs(scored.bits[keep], scored.levels[:, keep], scored.vetoed[keep], scored.condition[keep]),
         np.bincount(chunk.keys, minlength=keys).astype(np.int64),
         np.bincount(bins, minlength=HISTOGRAM_TO - HISTOGRAM_FROM).astype(np.int64),
         bands,
@@ -133,8 +139,9 @@ def _gather(chunks: list[_Kept], comparisons: int) -> tuple[IntArray, IntArray, 
     levels = np.concatenate(
         [np.zeros((comparisons, 0), dtype=np.int8), *(chunk.scored.levels for chunk in chunks)], axis=1
     )
+    condition = np.concatenate([np.zeros(0, dtype=np.int8), *(chunk.scored.condition for chunk in chunks)])
     order = np.lexsort((right, left))
-    return left[order], right[order], ScoredPairs(bits[order], levels[:, order], vetoed[order])
+    return left[order], right[order], ScoredPairs(bits[order], levels[:, order], vetoed[order], condition[order])
 
 
 def own_duplicates_of(records: RecordSet, without_duplicates: Iterable[str]) -> npt.NDArray[np.bool_]:
@@ -143,15 +150,36 @@ def own_duplicates_of(records: RecordSet, without_duplicates: Iterable[str]) -> 
     return np.array([source not in promised for source in records.sources], dtype=np.bool_)
 
 
+def sources_that_meet(
+    records: RecordSet, plan: MatchPlan, own_duplicates: npt.NDArray[np.bool_], references: set[str]
+) -> npt.NDArray[np.bool_]:
+    """Return, for every two sources, whether their records are compared: a symmetric matrix."""
+    count = len(records.sources)
+    own = (
+        np.diag(own_duplicates) if plan.blocking.scope != "across sources" else np.zeros((count, count), dtype=np.bool_)
+    )
+    others = (
+        ~np.eye(count, dtype=np.bool_)
+        if plan.blocking.scope != "within sources"
+        else np.zeros((count, count), dtype=np.bool_)
+    )
+    meets = own | others
+    if references:
+        is_reference = np.array([source in references for source in records.sources], dtype=np.bool_)
+        meets &= is_reference[:, None] != is_reference[None, :]
+    return meets
+
+
 def run(
     records: RecordSet, plan: MatchPlan, *, decisions: Decisions | None = None, without_duplicates: Iterable[str] = (),
-    progress: Progress | None = None,
+    references: Iterable[str] = (), progress: Progress | None = None,
 ) -> MatchResult:  # fmt: skip
     """Match ``records`` (delivered values) by ``plan`` and return pairs with verdicts and clusters.
 
     ``decisions`` hold pairs of record numbers; ``without_duplicates`` names sources that promise to have no duplicates
-    of their own. ``progress(stage, done, total)`` may raise Cancelled. The result does not depend on the order in which
-    records were added, since a RecordSet is in canonical order.
+    of their own; where ``references`` names sources, records of the others are compared with theirs only.
+    ``progress(stage, done, total)`` may raise Cancelled. The result does not depend on the order in which records were
+    added, since a RecordSet is in canonical order.
     """
     stages = _Stages(progress)
     decisions = decisions or Decisions.none()
@@ -162,11 +190,13 @@ def run(
         keys = plan.blocking_keys()
         index = build_index(tidy, keys, plan.narrowing_keys(), plan.blocking.most_records, stages.report)
     kept: list[_Kept] = []
-    with stages.stage("compare"):
+    meets = sources_that_meet(tidy, plan, own_duplicates, set(references))
+    with stages.stage("learn"):
         scorer = Scorer(tidy, plan)
-        work = iterate_pairs(
-            index, tidy.source_codes, own_duplicates, lambda pairs: _score_chunk(scorer, len(keys), pairs)
-        )
+        if plan.weights.estimate:
+            learn_weights(scorer, *sample_pairs(index, tidy.source_codes, meets), records=len(tidy))
+    with stages.stage("compare"):
+        work = iterate_pairs(index, tidy.source_codes, meets, lambda pairs: _score_chunk(scorer, len(keys), pairs))
         for share, chunk in work:
             kept.append(chunk)
             stages.report("compare", int(share * 1000), 1000)
@@ -175,7 +205,7 @@ def run(
         stages.report("cluster", 0, 1)
         linked = scored.bits >= plan.limits.same
         outcome = cluster_records(
-            left[linked], right[linked], sources=tidy.source_codes, own_duplicates=own_duplicates, decisions=decisions,
+            left[linked], right[linked], scored.bits[linked], sources=tidy.source_codes, own_duplicates=own_duplicates, decisions=decisions,
             score=scorer.score, least_mean=plan.clustering.least_mean, least_link=plan.limits.same,
         )  # fmt: skip
 
@@ -190,7 +220,7 @@ def run(
     )
     return MatchResult(
         records=tidy,
-        pairs=PairTable(left, right, scored.bits, scored.levels, scored.vetoed, outcome.labels[left] == outcome.labels[right]),
+        pairs=PairTable(left, right, scored, outcome.labels[left] == outcome.labels[right]),
         labels=outcome.labels,
         keys=tuple(KeyReport(count, int(first)) for count, first in zip(index.counts, found, strict=True)),
         left_out=index.left_out,

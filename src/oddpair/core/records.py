@@ -1,8 +1,12 @@
 """Records as columns of dictionary-encoded values.
 
 Each column keeps its distinct values once and an integer code per record, so that parsing and comparing work on
-distinct values and only gather per record. Records are held in canonical order (source name, then record id), which is
-what makes every later result independent of the order in which rows or files arrived.
+distinct values and only gather per record. Records are held in canonical order (source name, then record id) and
+values are numbered in the order of the first record that holds them: that is what makes every later result independent
+of the order in which rows or files arrived.
+
+A field may hold several values per record (two phones, a name and a trading name). The first stands in the column of
+the field, further ones in columns of their own, named by ``further``.
 """
 
 from collections.abc import Iterable, Mapping, Sequence
@@ -18,9 +22,9 @@ IntArray = npt.NDArray[np.int32]
 MISSING = -1
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, weakref_slot=True, eq=False)
 class Column:
-    """Distinct ``values`` in sorted order and, per record, the index of its value (``MISSING`` where it has none)."""
+    """Distinct ``values``, numbered by their first record, and per record the number of its value (``MISSING`` if none)."""
 
     values: tuple[str, ...]
     codes: IntArray
@@ -38,20 +42,36 @@ class Column:
         return np.bincount(self.codes[self.codes >= 0], minlength=len(self.values)).astype(np.int64)
 
 
+def further(field: str, place: int) -> str:
+    """Return the name of the column that holds a field's values number ``place`` (0 is the field's own column)."""
+    return field if place == 0 else f"{field}#{place + 1}"
+
+
 def column_from_codes(values: Sequence[str], codes: IntArray) -> Column:
-    """Return a Column from values in any order; values are sorted, equal ones joined, empty ones turned into missing."""
-    distinct = sorted({value for value in values if value})
-    position = {value: index for index, value in enumerate(distinct)}
+    """Return a Column from values in any order; equal ones are joined, empty and unused ones fall away."""
+    seen: dict[str, int] = {}
     # The last entry serves code -1.
-    translate = np.array([position.get(value, MISSING) for value in values] + [MISSING], dtype=np.int32)
-    return Column(tuple(distinct), translate[codes])
+    joined = np.array([seen.setdefault(value, len(seen)) if value else MISSING for value in values] + [MISSING])
+    return _in_order_of_records(list(seen), joined.astype(np.int32)[codes])
+
+
+def _in_order_of_records(values: Sequence[str], codes: IntArray) -> Column:
+    """Number distinct values by the first record that holds them."""
+    first = np.full(len(values), len(codes), dtype=np.int64)
+    filled = np.flatnonzero(codes >= 0)
+    np.minimum.at(first, codes[filled], filled)
+    order = np.argsort(first, kind="stable")
+    used = order[: int((first < len(codes)).sum())]
+    rank = np.full(len(values) + 1, MISSING, dtype=np.int32)
+    rank[used] = np.arange(len(used))
+    return Column(tuple(values[place] for place in used.tolist()), rank[codes])
 
 
 def encode(values: Iterable[str | None]) -> Column:
     """Return the dictionary-encoded form of one value per record."""
     seen: dict[str, int] = {}
     codes = [seen.setdefault(value, len(seen)) if value else MISSING for value in values]
-    return column_from_codes(list(seen), np.array(codes, dtype=np.int32))
+    return Column(tuple(seen), np.array(codes, dtype=np.int32))
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +94,13 @@ class RecordSet:
         """Return the column of ``field``; one without any value if no record has it."""
         return self.columns.get(field) or Column((), np.full(len(self), MISSING, dtype=np.int32))
 
+    def places(self, field: str) -> int:
+        """Return how many values the records hold at most of ``field``; at least 1."""
+        place = 1
+        while further(field, place) in self.columns:
+            place += 1
+        return place
+
     def source_of(self, record: int) -> str:
         """Return the name of the source that delivered the record."""
         return self.sources[int(self.source_codes[record])]
@@ -84,7 +111,7 @@ class RecordSet:
 
 
 class RecordSetBuilder:
-    """Takes rows one at a time, in any order, and builds a RecordSet in canonical order."""
+    """Takes records one at a time or many at once, in any order, and builds a RecordSet in canonical order."""
 
     def __init__(self) -> None:
         self._sources: list[str] = []
@@ -97,28 +124,41 @@ class RecordSetBuilder:
 
     def add(self, source: str, record_id: str, fields: Mapping[str, str]) -> None:
         """Add one record; empty values count as missing."""
+        self.add_many(source, [record_id], {name: [value] for name, value in fields.items()})
+
+    def add_many(self, source: str, ids: Sequence[str], columns: Mapping[str, Sequence[str]]) -> None:
+        """Add records by columns: every column has one value per id; empty values count as missing."""
         row = len(self._ids)
-        self._sources.append(source)
-        self._ids.append(record_id)
-        for name, value in fields.items():
-            if not value:
-                continue
-            dictionary = self._dictionaries.setdefault(name, {})
+        self._sources += [source] * len(ids)
+        self._ids += ids
+        for name, values in columns.items():
+            dictionary = self._dictionaries.setdefault(name, {"": MISSING})
             codes = self._codes.setdefault(name, [])
             codes.extend([MISSING] * (row - len(codes)))
-            codes.append(dictionary.setdefault(value, len(dictionary)))
+            number = dictionary.setdefault
+            # The empty value has a place of its own in the dictionary, so numbers start at one.
+            codes.extend([number(value, len(dictionary)) for value in values])
 
     def build(self) -> RecordSet:
         """Return the records; raise InputError if a source delivers the same id twice."""
         count = len(self._ids)
-        order = sorted(range(count), key=lambda row: (self._sources[row], self._ids[row]))
-        for one, other in pairwise(order):
-            if self._sources[one] == self._sources[other] and self._ids[one] == self._ids[other]:
-                raise InputError(f"the id '{self._ids[one]}' occurs twice", file=self._sources[one])
+        rank = {source: place for place, source in enumerate(sorted(set(self._sources)))}
+        by_source: list[list[int]] = [[] for _ in rank]
+        for row, source in enumerate(self._sources):
+            by_source[rank[source]].append(row)
+        for source, rows in zip(rank, by_source, strict=True):
+            rows.sort(key=self._ids.__getitem__)
+            ids = [self._ids[row] for row in rows]
+            for one, other in pairwise(ids):
+                if one == other:
+                    raise InputError(f"the id '{one}' occurs twice", file=source)
+        order = [row for rows in by_source for row in rows]
         permutation = np.array(order, dtype=np.int64)
         columns = {}
         for name, codes in sorted(self._codes.items()):
-            padded = np.array(codes + [MISSING] * (count - len(codes)), dtype=np.int32)
-            columns[name] = column_from_codes(list(self._dictionaries[name]), padded[permutation])
-        source_column = encode(self._sources[row] for row in order)
-        return RecordSet(source_column.values, source_column.codes, tuple(self._ids[row] for row in order), columns)
+            padded = np.full(count, MISSING, dtype=np.int32)
+            padded[: len(codes)] = codes
+            padded[padded > MISSING] -= 1
+            columns[name] = _in_order_of_records(list(self._dictionaries[name])[1:], padded[permutation])
+        source_codes = np.repeat(np.arange(len(rank)), [len(rows) for rows in by_source]).astype(np.int32)
+        return RecordSet(tuple(rank), source_codes, tuple(self._ids[row] for row in order), columns)

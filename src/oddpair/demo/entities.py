@@ -54,8 +54,12 @@ def domain_of(name: str) -> str:
     return "-".join(split_words(fold(name))[:3]) + ".example"
 
 
-def _phone(random: Random, place: Place, mobile: bool) -> str:
-    return fill(place.country.mobile if mobile else place.country.phone, random)
+def _phone(random: Random, place: Place, mobile: bool, coined: float = 0.0) -> str:
+    pattern = place.country.mobile if mobile else place.country.phone
+    if coined:
+        # The ranges reserved for fiction are too small for many firms: free the digits behind the area code.
+        pattern = pattern[:4] + "".join("#" if mark.isdigit() else mark for mark in pattern[4:])
+    return fill(pattern, random)
 
 
 def _tax_number(random: Random, country: str) -> str:
@@ -64,18 +68,31 @@ def _tax_number(random: Random, country: str) -> str:
     if not pattern:
         return ""
     rules = tax_number_rules(country)
-    while not rules.is_valid(number := fill(pattern, random)):
-        pass
+    number = _with_check_digits(fill(pattern, random), country)
+    while not rules.is_valid(number):
+        number = _with_check_digits(fill(pattern, random), country)
     return number
 
 
-def make_organisation(random: Random, key: str, suppliers: bool, country: Country | None = None) -> Organisation:
-    """Return a random organisation, in ``country`` or in any."""
-    place = make_place(random, country)
-    name = business_name(random, place.country.code, place.town, suppliers)
+def _with_check_digits(number: str, country: str) -> str:
+    """Return the number with check digits where they cover two places, which drawing at random would rarely hit."""
+    if country == "GB":
+        rest = sum(weight * int(digit) for weight, digit in zip(range(8, 1, -1), number[:7], strict=True)) % 97
+        return f"{number[:7]}{(97 - rest) % 97:02d}"
+    if country == "FR":
+        return f"{(12 + 3 * (int(number[2:]) % 97)) % 97:02d}{number[2:]}"
+    return number
+
+
+def make_organisation(
+    random: Random, key: str, suppliers: bool, country: Country | None = None, coined: float = 0.0
+) -> Organisation:
+    """Return a random organisation, in ``country`` or in any; ``coined`` is the share of coined words in its values."""
+    place = make_place(random, country, coined)
+    name = business_name(random, place.country.code, place.town, suppliers, coined)
     domain = domain_of(name)
     return Organisation(
-        key, name, random.choice(place.country.legal_forms), place, _phone(random, place, False),
+        key, name, random.choice(place.country.legal_forms), place, _phone(random, place, False, coined),
         random.choice(["info", "office", "post", "sales", "kontakt"]) + "@" + domain, "www." + domain,
         _tax_number(random, place.country.code),
     )  # fmt: skip
@@ -115,18 +132,32 @@ def _neighbour(random: Random, one: Organisation, key: str) -> Organisation:
     )
 
 
-def make_organisations(random: Random, count: int, suppliers: bool) -> list[Organisation]:
+def _with_own_domain(entity: Organisation, taken: set[str]) -> Organisation:
+    """Return the organisation with a domain that no other one has: nobody can register a name twice."""
+    domain = entity.web_site.removeprefix("www.")
+    own, number = domain, 1
+    while own in taken:
+        number += 1
+        own = f"{domain.removesuffix('.example')}-{'-'.join(split_words(fold(entity.place.town)))}.example"
+        own = own if own not in taken else own.replace(".example", f"-{number}.example")
+    taken.add(own)
+    return replace(entity, web_site=f"www.{own}", email=entity.email.replace(f"@{domain}", f"@{own}"))
+
+
+def make_organisations(random: Random, count: int, suppliers: bool, coined: float = 0.0) -> list[Organisation]:
     """Return ``count`` organisations, about a tenth of them traps."""
     prefix = "S" if suppliers else "C"
     entities: list[Organisation] = []
     switchboards = [make_organisation(random, "", suppliers).phone for _ in range(3)]
     offices = {country.code: make_place(random, country) for country in COUNTRIES}
+    domains: set[str] = set()
     while len(entities) < count:
         key = f"{prefix}{len(entities):05d}"
         if entities and random.random() < 0.09:
-            entities.append(_neighbour(random, random.choice(entities), key))
+            entity = _neighbour(random, random.choice(entities), key)
+            entities.append(entity if entity.trap == "branch" else _with_own_domain(entity, domains))
             continue
-        entity = make_organisation(random, key, suppliers)
+        entity = _with_own_domain(make_organisation(random, key, suppliers, coined=coined), domains)
         if random.random() < _SWITCHBOARD_SHARE:
             entity = replace(entity, phone=random.choice(switchboards), trap="shared switchboard")
         elif random.random() < _ACCOUNTANT_SHARE:
@@ -147,15 +178,15 @@ def _email_of_person(random: Random, given: str, family: str) -> str:
     )
 
 
-def make_person(random: Random, key: str) -> Person:
-    """Return a random person."""
-    place = make_place(random)
+def make_person(random: Random, key: str, coined: float = 0.0) -> Person:
+    """Return a random person; ``coined`` is the share of coined words in the values."""
+    place = make_place(random, coined=coined)
     country = place.country.code
-    given, family = given_name(random, country), family_name(random, country)
+    given, family = given_name(random, country), family_name(random, country, coined)
     second = given_name(random, country) if random.random() < 0.3 else ""
     birth = f"{random.randrange(1938, 2004)}-{random.randrange(1, 13):02d}-{random.randrange(1, 29):02d}"
     return Person(
-        key, given, second if second != given else "", family, "", place, _phone(random, place, True),
+        key, given, second if second != given else "", family, "", place, _phone(random, place, True, coined),
         _email_of_person(random, given, family), birth, boat_name(random),
     )  # fmt: skip
 
@@ -177,12 +208,12 @@ def _relative_of(person: Person, relative: Person, random: Random) -> Person:
     return replace(shared, email=_email_of_person(random, person.given, relative.family), trap="household")
 
 
-def make_people(random: Random, count: int) -> list[Person]:
+def make_people(random: Random, count: int, coined: float = 0.0) -> list[Person]:
     """Return ``count`` people; about one in twelve is a relative at the same address. No two share an e-mail address."""
     people: list[Person] = []
     mails: set[str] = set()
     while len(people) < count:
-        person = make_person(random, f"P{len(people):05d}")
+        person = make_person(random, f"P{len(people):05d}", coined)
         if people and random.random() < 0.08:
             place = random.randrange(len(people))
             relative = people[place]

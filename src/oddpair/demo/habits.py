@@ -42,6 +42,21 @@ class Habits:
     family_first: bool = False
     national_phone: bool = False
 
+    def mixed(self, mix: str) -> "Habits":
+        """Return habits in which some kinds of slips are up to twice as frequent and others up to three times rarer.
+
+        Which ones depends on the name of the mixture alone; without a name nothing changes.
+        """
+        if not mix:
+            return self
+        random = Random(mix)
+        shares = {
+            name: min(getattr(self, name) * 3 ** random.uniform(-1.0, 0.65), 0.9)
+            for name in sorted(self.__slots__)
+            if isinstance(getattr(self, name), float)
+        }
+        return replace(self, **shares)
+
     def worse(self, factor: float) -> "Habits":
         """Return the same habits with every share of slips multiplied, for harder data."""
         shares = {

@@ -2,6 +2,8 @@
 
 from random import Random
 
+from .coining import coined_family, coined_word
+
 _SEA_WORDS = (
     "Kestrel|Skua|Fulmar|Gannet|Petrel|Tern|Curlew|Sandpiper|Cormorant|Razorbill|Puffin|Shearwater|Dotterel|"
     "Whimbrel|Eider|Turnstone|Plover|Guillemot|Halyard|Mainsail|Capstan|Bowline|Spinnaker|Windlass|Anchor|Compass|"
@@ -62,8 +64,10 @@ def _words(text: str) -> list[str]:
     return text.split("|") if "|" in text else text.split()
 
 
-def family_name(random: Random, country: str) -> str:
-    """Return a family name of the country."""
+def family_name(random: Random, country: str, coined: float = 0.0) -> str:
+    """Return a family name of the country; ``coined`` is the share of names put together from syllables."""
+    if coined and random.random() < coined:
+        return coined_family(random, country)
     return random.choice(_words(_FAMILY[country]))
 
 
@@ -78,16 +82,16 @@ def boat_name(random: Random) -> str:
     return f"{name} {random.choice(['II', 'III', 'of Skagen', 'of Howth'])}" if random.random() < 0.3 else name
 
 
-def business_name(random: Random, country: str, town: str, suppliers: bool) -> str:
+def business_name(random: Random, country: str, town: str, suppliers: bool, coined: float = 0.0) -> str:
     """Return a made-up business name without its legal form."""
     trades = _SUPPLY_TRADES if suppliers else _TRADES
     trade = random.choice(trades.get(country, trades["GB"]).split("|"))
     pattern = random.random()
-    sea = random.choice(_SEA_WORDS)
+    sea = coined_word(random) if coined and random.random() < coined else random.choice(_SEA_WORDS)
     if pattern < 0.42:
         return f"{sea} {trade}"
     if pattern < 0.66:
-        return f"{family_name(random, country)} {trade}"
+        return f"{family_name(random, country, coined)} {trade}"
     if pattern < 0.78:
         endings = {
             "GB": "& Sons",
@@ -98,7 +102,7 @@ def business_name(random: Random, country: str, town: str, suppliers: bool) -> s
             "NO": "& Sønner",
             "DK": "& Sønner",
         }
-        return f"{family_name(random, country)} {endings.get(country, '& Co')} {trade}"
+        return f"{family_name(random, country, coined)} {endings.get(country, '& Co')} {trade}"
     if pattern < 0.9:
         return f"{town} {sea} {trade}"
     return f"{sea} {random.choice(_SEA_WORDS)} {trade}"

@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from random import Random
 
+from .coining import coined_street, coined_town
+
 
 @dataclass(frozen=True, slots=True)
 class Country:
@@ -106,8 +108,8 @@ class Place:
         return f"{self.unit}, {main}" if self.unit else main
 
 
-def make_place(random: Random, country: Country | None = None) -> Place:
-    """Return a random address, in ``country`` or in any by weight."""
+def make_place(random: Random, country: Country | None = None, coined: float = 0.0) -> Place:
+    """Return a random address, in ``country`` or in any by weight; ``coined`` is the share of coined streets and towns."""
     country = country or random.choices(COUNTRIES, [item.weight for item in COUNTRIES])[0]
     town, prefix = random.choice(country.towns)
     number = str(random.randrange(1, 140)) + (random.choice("abc") if random.random() < 0.08 else "")
@@ -120,4 +122,14 @@ def make_place(random: Random, country: Country | None = None) -> Place:
             + " "
             + "".join(random.choice("ACDEFHKNPRTVWXY" if place % 2 == 0 else "0123456789") for place in range(4))
         )
-    return Place(country, town, postcode, random.choice(country.streets), number, unit)
+    street = random.choice(country.streets)
+    if coined and random.random() < coined:
+        # A coined town has a postcode area of its own, told by its name.
+        town = coined_town(random, country.code)
+        area = Random(town)
+        postcode = (
+            "".join(str(area.randrange(10)) if mark.isdigit() else mark for mark in prefix) + postcode[len(prefix) :]
+        )
+    if coined and random.random() < coined:
+        street = coined_street(random, country.code)
+    return Place(country, town, postcode, street, number, unit)

@@ -15,6 +15,8 @@ from .habits import HABITS, Habits, organisation_values, person_values
 SEED = 20261123
 _TODAY = date(2026, 11, 1)
 
+#: Up to this scale the stock of hand-picked words suffices.
+_STOCK_SUFFICES = 2.0
 #: Share of entities that each source knows, and share of those it holds twice.
 _KNOWN = {"till": 0.5, "webshop": 0.5, "ledger": 0.48, "northhouse": 0.42, "callsheet": 0.42}
 _TWICE = {"till": 0.08, "webshop": 0.05, "ledger": 0.0, "northhouse": 0.04, "callsheet": 0.06}
@@ -76,19 +78,21 @@ def _records_of_source(
     return held
 
 
-def _make_register(folder: Path, register: _Register, difficulty: float, random: Random) -> list[DemoFile]:
+def _make_register(
+    folder: Path, register: _Register, spoil: Callable[[str, Habits], Habits], coined: float, random: Random
+) -> list[DemoFile]:
     people = register.kind is RegisterKind.PERSON
     entities: Sequence[Organisation | Person]
     if people:
-        entities = make_people(random, register.entities)
+        entities = make_people(random, register.entities, coined)
     else:
-        entities = make_organisations(random, register.entities, suppliers=register.name == "Suppliers")
+        entities = make_organisations(random, register.entities, register.name == "Suppliers", coined)
     folder.mkdir(parents=True, exist_ok=True)
     files: list[DemoFile] = []
     truth: list[tuple[str, str, str]] = []
     for source, habits in HABITS.items():
         values = person_values if people else organisation_values
-        held = _records_of_source(entities, source, habits.worse(difficulty), values, random)
+        held = _records_of_source(entities, source, spoil(source, habits), values, random)
         path = folder / f"{source}.{FILE_ENDINGS[source]}"
         bad = write_source(path, source, register.kind.value, [record for _, record in held], random)
         truth += [(source, record["id"], key) for key, record in held]
@@ -100,14 +104,29 @@ def _make_register(folder: Path, register: _Register, difficulty: float, random:
     return files
 
 
-def make_demo(folder: Path, *, seed: int = SEED, scale: float = 1.0, difficulty: float = 1.0) -> list[DemoFile]:
+def make_demo(
+    folder: Path, *, seed: int = SEED, scale: float = 1.0, difficulty: float = 1.0, mix: str = "", coined: float | None = None,
+    only: Sequence[str] = (),
+) -> list[DemoFile]:  # fmt: skip
     """Write the demo's files and truths below ``folder``, one folder a register; the same seed gives the same files.
 
-    ``scale`` multiplies the number of entities, ``difficulty`` the shares of slips.
+    ``scale`` multiplies the number of entities, ``difficulty`` the shares of slips. ``mix`` names a mixture of errors: each
+    name makes other kinds of slips frequent. ``coined`` is the share of words made of syllables, by default none up to
+    twice the usual size and four in five beyond. ``only`` names the registers wanted.
     """
+    if coined is None:
+        coined = 0.0 if scale <= _STOCK_SUFFICES else 0.8
     files: list[DemoFile] = []
     for register in REGISTERS:
+        if only and register.name not in only:
+            continue
         random = Random(f"{seed}/{register.name}")
         sized = _Register(register.name, register.kind, max(int(register.entities * scale), 60))
-        files += _make_register(folder / register.name.lower().replace(" ", "-"), sized, difficulty, random)
+        files += _make_register(
+            folder / register.name.lower().replace(" ", "-"),
+            sized,
+            lambda source, habits: habits.mixed(f"{mix}/{source}" if mix else "").worse(difficulty),
+            coined,
+            random,
+        )
     return files

@@ -16,7 +16,7 @@ from ..core.fields import FRESHNESS_FIELD, Layout, default_layout
 from ..core.mapping import ColumnSample, mapping_from_document, propose_mapping, validate_mapping
 from ..core.plan import MatchPlan, plan_to_yaml
 from ..core.records import RecordSet, RecordSetBuilder
-from ..core.scoring import ScoredPairs
+from ..core.scoring import probability
 from ..core.survivorship import Candidate, default_rules, golden_values
 from ..core.tidying import Progress
 from ..files import AcceptedRow, RejectedRow, Row, Table, intake, open_table
@@ -117,7 +117,7 @@ def _write_results(
 ) -> None:
     write_csv(
         out / "pairs.csv",
-        ["source_a", "id_a", "source_b", "id_b", "score", "verdict", "reason"],
+        ["source_a", "id_a", "source_b", "id_b", "score", "probability", "verdict", "reason"],
         _pair_rows(records, result),
     )
     keys = [f"G{number + 1}" for number in range(result.cluster_count)]
@@ -150,20 +150,18 @@ def _write_results(
 
 
 def _pair_rows(records: RecordSet, result: pipeline.MatchResult) -> Iterator[dict[str, str]]:
-    pairs = result.pairs
     step = 50_000
-    for start in range(0, len(pairs), step):
-        part = slice(start, start + step)
-        left, right = pairs.left[part], pairs.right[part]
-        scored = ScoredPairs(pairs.bits[part], pairs.levels[:, part], pairs.vetoed[part])
-        reasons = explain.sentences(result.scorer, left, right, scored)
+    for start in range(0, len(result.pairs), step):
+        pairs = result.pairs.part(slice(start, start + step))
+        reasons = explain.sentences(result.scorer, pairs.left, pairs.right, pairs.scored)
         rows = zip(
-            left.tolist(), right.tolist(), pairs.bits[part].tolist(), pairs.same[part].tolist(), reasons, strict=True
-        )
-        for a, b, bits, same, reason in rows:
+            pairs.left.tolist(), pairs.right.tolist(), pairs.scored.bits.tolist(), probability(pairs.scored.bits).tolist(),
+            pairs.same.tolist(), reasons, strict=True,
+        )  # fmt: skip
+        for a, b, bits, chance, same, reason in rows:
             yield {
                 "source_a": records.source_of(a), "id_a": records.ids[a], "source_b": records.source_of(b), "id_b": records.ids[b],
-                "score": f"{bits:.2f}", "verdict": "same" if same else "unsure", "reason": reason,
+                "score": f"{bits:.2f}", "probability": f"{chance:.4f}", "verdict": "same" if same else "unsure", "reason": reason,
             }  # fmt: skip
 
 

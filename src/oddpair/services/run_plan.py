@@ -11,9 +11,8 @@ from sqlalchemy.orm import Session
 from ..core import explain, pipeline
 from ..core.clustering import Decisions
 from ..core.errors import Refused
-from ..core.plan import MatchPlan, parse_plan
+from ..core.plan import parse_plan
 from ..core.records import RecordSet, RecordSetBuilder
-from ..core.scoring import ScoredPairs
 from ..store import deliveries, matching
 from ..store.registers import lock_register, plan_in_force, register_by_slug, sources_of
 from ..store.tables import Run
@@ -64,7 +63,7 @@ def run_plan(session: Session, slug: str, progress: Progress) -> dict[str, Any]:
     session.add(run)
     session.flush()
     matching.forget_earlier_runs(session, register.id, run.id)
-    matching.write_pairs(session, _pair_rows(run.id, result, plan, ids))
+    matching.write_pairs(session, _pair_rows(run.id, result, ids))
     matching.write_clusters(session, _cluster_rows(run.id, result, ids))
     return {
         "run_id": run.id,
@@ -73,24 +72,18 @@ def run_plan(session: Session, slug: str, progress: Progress) -> dict[str, Any]:
 
 
 def _pair_rows(
-    run_id: int, result: pipeline.MatchResult, plan: MatchPlan, ids: list[int]
+    run_id: int, result: pipeline.MatchResult, ids: list[int]
 ) -> Iterator[tuple[int, int, int, float, str, dict[str, Any], str]]:
-    pairs = result.pairs
-    for start in range(0, len(pairs), _PAIRS_AT_ONCE):
-        part = slice(start, start + _PAIRS_AT_ONCE)
-        left, right, levels = pairs.left[part], pairs.right[part], pairs.levels[:, part]
-        bits = result.scorer.evidence(left, right, levels)
-        reasons = explain.sentences(
-            result.scorer, left, right, ScoredPairs(pairs.bits[part], levels, pairs.vetoed[part])
-        )
+    for start in range(0, len(result.pairs), _PAIRS_AT_ONCE):
+        pairs = result.pairs.part(slice(start, start + _PAIRS_AT_ONCE))
+        bits = np.round(result.scorer.evidence(pairs.left, pairs.right).T.astype(np.float64), 2).tolist()
+        reasons = explain.sentences(result.scorer, pairs.left, pairs.right, pairs.scored)
         for place, reason in enumerate(reasons):
-            a, b = ids[int(left[place])], ids[int(right[place])]
-            evidence = explain.explain_pair(
-                plan, levels[:, place].tolist(), [round(float(value), 2) for value in bits[:, place]]
-            )
+            a, b = ids[int(pairs.left[place])], ids[int(pairs.right[place])]
+            evidence = explain.explain_scored(result.scorer, pairs.scored, place, bits[place])
             document = {"evidence": [asdict(item) for item in evidence], "swapped": a > b}
-            verdict = "same" if pairs.same[start + place] else "unsure"
-            yield run_id, min(a, b), max(a, b), round(float(pairs.bits[start + place]), 3), verdict, document, reason
+            verdict = "same" if pairs.same[place] else "unsure"
+            yield run_id, min(a, b), max(a, b), round(float(pairs.scored.bits[place]), 3), verdict, document, reason
 
 
 def _cluster_rows(run_id: int, result: pipeline.MatchResult, ids: list[int]) -> Iterator[tuple[int, int, int]]:

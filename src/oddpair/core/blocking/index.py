@@ -7,14 +7,20 @@ import numpy as np
 import numpy.typing as npt
 
 from ..records import IntArray, RecordSet
-from .keys import BlockingKey, Codes, key_codes
+from .key_values import Codes, key_values
+from .keys import BlockingKey
 
 LongArray = npt.NDArray[np.int64]
+#: Records of a block that is too large are compared with those this near in alphabetical order, half a window at a time.
+_WINDOW = 20
 
 
 @dataclass(frozen=True, slots=True)
 class LeftOut:
-    """A block too large to be compared even after narrowing: which key, which value, how many records."""
+    """A block too large to be compared whole even after narrowing: which key, which value, how many records.
+
+    Its records are compared with their neighbours in alphabetical order only.
+    """
 
     key: str
     value: str
@@ -43,56 +49,112 @@ class BlockIndex:
     starts: LongArray
     keys: npt.NDArray[np.int16]
     record_starts: LongArray
-    record_places: LongArray
+    record_places: IntArray
     counts: tuple[KeyCount, ...]
     left_out: tuple[LeftOut, ...]
 
-    @property
-    def block_of_place(self) -> LongArray:
-        """Return, per place in ``members``, the number of its block."""
-        return np.repeat(np.arange(len(self.keys)), np.diff(self.starts))
+
+class _Collected:
+    """Blocks that are ready: their members and sizes."""
+
+    def __init__(self) -> None:
+        self.members: list[Codes] = []
+        self.sizes: list[Codes] = []
+
+    def add(self, records: Codes, sizes: Codes, fitting: npt.NDArray[np.bool_]) -> None:
+        """Take those of the blocks, given by their records one after the other, that fit."""
+        self.members.append(records[np.repeat(fitting, sizes)])
+        self.sizes.append(sizes[fitting])
 
 
-@dataclass(slots=True)
-class _Blocks:
-    """Blocks under construction: members by block, and the sizes."""
+@dataclass(frozen=True, slots=True)
+class _Large:
+    """Blocks too large to compare: ``records`` by block, ``blocks`` their number, ``names`` what each block is called."""
 
-    members: list[Codes]
-    sizes: list[Codes]
-
-    def add(self, owners: Codes, values: Codes, most: int) -> list[tuple[int, Codes]]:
-        """Add the blocks of rows sorted by value; return (value, members) of those larger than ``most``."""
-        if not len(values):
-            return []
-        starts = np.flatnonzero(np.concatenate(([True], values[1:] != values[:-1])))
-        sizes = np.diff(np.concatenate((starts, [len(values)])))
-        good = (sizes > 1) & (sizes <= most)
-        self.members.append(owners[np.repeat(good, sizes)])
-        self.sizes.append(sizes[good])
-        large = np.flatnonzero(sizes > most)
-        return [(int(values[starts[block]]), owners[starts[block] : starts[block] + sizes[block]]) for block in large]
+    records: Codes
+    blocks: Codes
+    names: tuple[str, ...]
 
 
-def _narrow(
-    large: list[tuple[str, Codes]], records: RecordSet, narrowing: Sequence[BlockingKey], blocks: _Blocks, most: int
-) -> list[tuple[str, Codes]]:
-    """Split large blocks by each further key in turn; return (value, members) of what is still too large."""
-    for key in narrowing:
-        if not large:
-            break
-        owners, values, spell = key_codes(records, key)
-        still: list[tuple[str, Codes]] = []
-        for text, members in large:
-            inside = np.isin(owners, members)
-            still += [
-                (f"{text} / {spell(value)}", rest) for value, rest in blocks.add(owners[inside], values[inside], most)
-            ]
-            lacking = np.setdiff1d(members, owners[inside])
-            if len(lacking) > 1:
-                # Records without a value for the narrowing key meet each other, as long as they are few.
-                still += [(f"{text} / none", rest) for _, rest in blocks.add(lacking, np.zeros_like(lacking), most)]
-        large = still
-    return large
+def _cut(*keys: Codes) -> tuple[Codes, Codes]:
+    """Return (first rows, sizes) of the runs of equal rows in sorted columns."""
+    if not len(keys[0]):
+        return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
+    fresh = np.concatenate(([True], np.logical_or.reduce([key[1:] != key[:-1] for key in keys])))
+    starts = np.flatnonzero(fresh)
+    return starts, np.diff(np.append(starts, len(keys[0])))
+
+
+def _split_off(
+    records: Codes, starts: Codes, sizes: Codes, most: int, ready: _Collected, name: Callable[[int], str]
+) -> _Large:
+    """Put runs of two to ``most`` records among the ready blocks and return the larger ones; ``name`` takes a row."""
+    ready.add(records, sizes, (sizes > 1) & (sizes <= most))
+    large = np.flatnonzero(sizes > most)
+    rows = np.repeat(sizes > most, sizes)
+    return _Large(
+        records[rows], np.repeat(np.arange(len(large)), sizes[large]), tuple(name(int(starts[k])) for k in large)
+    )
+
+
+def _narrowed(large: _Large, records: RecordSet, key: BlockingKey, most: int, ready: _Collected) -> _Large:
+    """Split large blocks by a further key; records without a value for it meet each other."""
+    owners, values, spell = key_values(records, key)
+    order = np.argsort(owners, kind="stable")
+    owners, values = owners[order], values[order]
+    counts = np.bincount(owners, minlength=len(records))
+    firsts = np.concatenate(([0], np.cumsum(counts)))
+    sizes = np.maximum(counts[large.records], 1)
+    members, blocks = np.repeat(large.records, sizes), np.repeat(large.blocks, sizes)
+    within = np.arange(len(members)) - np.repeat(np.cumsum(sizes) - sizes, sizes)
+    held = counts[members] > 0
+    chosen = np.full(len(members), -1, dtype=np.int64)
+    chosen[held] = values[firsts[members[held]] + within[held]]
+    order = np.lexsort((members, chosen, blocks))
+    members, blocks, chosen = members[order], blocks[order], chosen[order]
+
+    def name(row: int) -> str:
+        part = spell(int(chosen[row])) if chosen[row] >= 0 else "none"
+        return f"{large.names[int(blocks[row])]} / {part}"
+
+    return _split_off(members, *_cut(blocks, chosen), most, ready, name)
+
+
+def _neighbours(large: _Large, records: RecordSet, ready: _Collected) -> None:
+    """Compare what is still too large with its neighbours only, in the alphabetical order of all its values.
+
+    After M. A. Hernández and S. J. Stolfo, "The merge/purge problem for large databases" (SIGMOD 1995).
+    """
+    columns = list(records.columns.values())
+    texts = ["\0".join(column.at(record) for column in columns) for record in large.records.tolist()]
+    order = sorted(range(len(texts)), key=lambda row: (int(large.blocks[row]), texts[row], int(large.records[row])))
+    members, blocks = large.records[order], large.blocks[order]
+    for start, size in zip(*_cut(blocks), strict=True):
+        end = int(start + size)
+        windows = [
+            np.sort(members[at : min(at + _WINDOW, end)])
+            for at in range(int(start), max(end - _WINDOW // 2, int(start) + 1), _WINDOW // 2)
+        ]
+        lengths = np.array([len(window) for window in windows], dtype=np.int64)
+        ready.add(np.concatenate(windows), lengths, lengths > 1)
+
+
+def _blocks_of_key(
+    records: RecordSet, key: BlockingKey, narrowing: Sequence[BlockingKey], most: int
+) -> tuple[_Collected, list[LeftOut]]:
+    ready = _Collected()
+    owners, values, spell = key_values(records, key)
+    large = _split_off(owners, *_cut(values), most, ready, lambda row: spell(int(values[row])))
+    for further in narrowing:
+        if large.names:
+            large = _narrowed(large, records, further, most, ready)
+    left_out = [
+        LeftOut(key.expression, name, int(size))
+        for name, size in zip(large.names, np.bincount(large.blocks, minlength=len(large.names)), strict=True)
+    ]
+    if large.names:
+        _neighbours(large, records, ready)
+    return ready, left_out
 
 
 def build_index(
@@ -108,11 +170,8 @@ def build_index(
     for number, key in enumerate(keys):
         if progress:
             progress("block", number, len(keys))
-        blocks = _Blocks([], [])
-        owners, values, spell = key_codes(records, key)
-        large = [(spell(value), members) for value, members in blocks.add(owners, values, most)]
-        remaining = _narrow(large, records, narrowing, blocks, most)
-        left_out += [LeftOut(key.expression, text, len(members)) for text, members in remaining]
+        blocks, remaining = _blocks_of_key(records, key, narrowing, most)
+        left_out += remaining
         sizes = np.concatenate([np.zeros(0, dtype=np.int64), *blocks.sizes])
         all_members += blocks.members
         all_sizes.append(sizes)
@@ -123,7 +182,7 @@ def build_index(
     starts = np.concatenate(([0], np.cumsum(np.concatenate([np.zeros(0, dtype=np.int64), *all_sizes])))).astype(
         np.int64
     )
-    places = np.argsort(members, kind="stable")
+    places = np.argsort(members, kind="stable").astype(np.int32)
     record_starts = np.zeros(len(records) + 1, dtype=np.int64)
     np.cumsum(np.bincount(members, minlength=len(records)), out=record_starts[1:])
     numbers = np.concatenate([np.zeros(0, dtype=np.int64), *key_numbers]).astype(np.int16)

@@ -41,9 +41,9 @@ class _Walk(NamedTuple):
     ends: LongArray
     place_keys: npt.NDArray[np.int16]
     record_starts: LongArray
-    record_places: LongArray
+    record_places: IntArray
     sources: IntArray
-    own_duplicates: npt.NDArray[np.bool_]
+    meets: npt.NDArray[np.bool_]
 
 
 @kernel
@@ -60,7 +60,7 @@ def _emit_pairs(
                 if stamp[other] == record:
                     continue
                 stamp[other] = record
-                if walk.sources[other] == source and not walk.own_duplicates[source]:
+                if not walk.meets[source, walk.sources[other]]:
                     continue
                 left[count] = record
                 right[count] = other
@@ -69,11 +69,17 @@ def _emit_pairs(
     return count
 
 
-def _work_ranges(index: BlockIndex, ends: LongArray) -> list[tuple[int, int]]:
-    """Return ranges of records whose pairs, counted with repeats, fit into one chunk."""
+def _walk(index: BlockIndex, sources: IntArray, meets: npt.NDArray[np.bool_]) -> tuple[_Walk, LongArray]:
+    """Return what the kernel reads, and the running sum of pairs, repeats counted, by place in ``record_places``."""
+    ends = np.repeat(index.starts[1:], np.diff(index.starts))
+    place_keys = np.repeat(index.keys, np.diff(index.starts))
     per_place = ends - np.arange(len(ends)) - 1
     sums = np.concatenate(([0], np.cumsum(per_place[index.record_places])))
-    work = sums[index.record_starts[1:]]
+    return _Walk(index.members, ends, place_keys, index.record_starts, index.record_places, sources, meets), sums
+
+
+def _work_ranges(work: LongArray) -> list[tuple[int, int]]:
+    """Return ranges of records whose pairs fit into one chunk; ``work`` is the running sum of pairs by record."""
     ranges: list[tuple[int, int]] = []
     first, done = 0, 0
     while first < len(work):
@@ -84,26 +90,14 @@ def _work_ranges(index: BlockIndex, ends: LongArray) -> list[tuple[int, int]]:
 
 
 def iterate_pairs(
-    index: BlockIndex, sources: IntArray, own_duplicates: npt.NDArray[np.bool_], handle: Callable[[PairChunk], Outcome]
+    index: BlockIndex, sources: IntArray, meets: npt.NDArray[np.bool_], handle: Callable[[PairChunk], Outcome]
 ) -> Iterator[tuple[float, Outcome]]:
     """Yield (share of the work done, ``handle(chunk)``) for every chunk of pairs, in order; two threads do the work.
 
-    ``own_duplicates[s]`` is False for a source that promises to have no duplicates of its own: its records are not
-    compared with each other.
+    ``meets[s, t]`` tells whether records of the sources ``s`` and ``t`` are compared at all; it is symmetric.
     """
-    ends = np.repeat(index.starts[1:], np.diff(index.starts))
-    walk = _Walk(
-        index.members,
-        ends,
-        index.keys[index.block_of_place],
-        index.record_starts,
-        index.record_places,
-        sources,
-        own_duplicates,
-    )
-    ranges = _work_ranges(index, ends)
-    per_place = ends - np.arange(len(ends)) - 1
-    sums = np.concatenate(([0], np.cumsum(per_place[index.record_places])))
+    walk, sums = _walk(index, sources, meets)
+    ranges = _work_ranges(sums[index.record_starts[1:]])
 
     def run(span: tuple[int, int]) -> Outcome:
         first, last = span
@@ -129,3 +123,27 @@ def iterate_pairs(
         finally:
             for _, future in waiting:
                 future.cancel()
+
+
+#: Pairs on which weights are learned, at most.
+_SAMPLE_PAIRS = 400_000
+
+
+def sample_pairs(
+    index: BlockIndex, sources: IntArray, meets: npt.NDArray[np.bool_]
+) -> tuple[IntArray, IntArray, float]:
+    """Return (left, right, share): the pairs of records evenly spread over all, and about which share of all pairs they are.
+
+    All pairs if they are few. A record is taken with all its pairs to later records, in the order of records.
+    """
+    walk, sums = _walk(index, sources, meets)
+    work = np.diff(sums[index.record_starts])
+    step = int(np.ceil(max(int(work.sum()), 1) / _SAMPLE_PAIRS))
+    chosen = np.arange(len(sources))[step // 2 :: step] if step > 1 else np.arange(len(sources))
+    room = int(work[chosen].sum())
+    left, right, keys = np.empty(room, dtype=np.int32), np.empty(room, dtype=np.int32), np.empty(room, dtype=np.int16)
+    stamp = np.full(len(sources), -1, dtype=np.int32)
+    count = 0
+    for record in chosen.tolist():
+        count += _emit_pairs(record, record + 1, walk, stamp, left[count:], right[count:], keys[count:])
+    return left[:count], right[:count], room / max(int(work.sum()), 1) if room else 1.0

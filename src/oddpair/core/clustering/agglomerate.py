@@ -12,14 +12,16 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from ..records import IntArray
 from ..scoring import ScoredPairs
+from .components import Longs, linked_components
+from .linkage import Links, grow_components
 
 #: Components beyond this size are clustered on their known pairs only: scoring all pairs would be quadratic.
 _LARGEST_COMPLETE = 400
+#: No component grows beyond this many records, unless decisions say so.
+_LARGEST_COMPONENT = 2000
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,144 +51,64 @@ class ClusterOutcome:
 Score = Callable[[IntArray, IntArray], ScoredPairs]
 
 
-def _components(count: int, left: IntArray, right: IntArray) -> list[IntArray]:
-    """Return the members, ascending, of every component with two or more records."""
-    graph = coo_array((np.ones(len(left), dtype=np.int8), (left, right)), shape=(count, count))
-    _, labels = connected_components(graph, directed=False)
-    order = np.argsort(labels, kind="stable")
-    sizes = np.bincount(labels)
-    starts = np.concatenate(([0], np.cumsum(sizes)))
-    return [np.sort(order[starts[k] : starts[k + 1]]).astype(np.int32) for k in np.flatnonzero(sizes > 1)]
-
-
-def _all_pairs(components: list[IntArray]) -> tuple[IntArray, IntArray]:
+def _all_pairs(members: IntArray, starts: Longs) -> tuple[IntArray, IntArray]:
+    """Return every pair of records inside the components that are not too large."""
+    sizes = np.diff(starts)
     lefts, rights = [np.zeros(0, dtype=np.int32)], [np.zeros(0, dtype=np.int32)]
-    for members in components:
-        if len(members) <= _LARGEST_COMPLETE:
-            one, other = np.triu_indices(len(members), 1)
-            lefts.append(members[one])
-            rights.append(members[other])
+    for size in np.unique(sizes[sizes <= _LARGEST_COMPLETE]).tolist():
+        # Components of one size at a time, so that the work is done on whole arrays.
+        one, other = np.triu_indices(size, 1)
+        first = starts[:-1][sizes == size][:, None]
+        lefts.append(members[(first + one).ravel()])
+        rights.append(members[(first + other).ravel()])
     return np.concatenate(lefts), np.concatenate(rights)
 
 
-class _Component:
-    """One component while its clusters grow: sums and counts of evidence between clusters, and what is forbidden."""
+class _Places:
+    """Where every record stands: the number of its component (-1 if alone) and its place in it."""
 
-    def __init__(self, members: IntArray) -> None:
-        size = len(members)
-        self.members = members
-        self.sums = np.zeros((size, size))
-        self.counts = np.zeros((size, size))
-        self.strongest = np.full((size, size), -np.inf)
-        self.forbidden = np.eye(size, dtype=np.bool_)
-        self.decided_apart = np.zeros((size, size), dtype=np.bool_)
-        self.owner = np.arange(size)
+    def __init__(self, count: int, members: IntArray, starts: Longs) -> None:
+        sizes = np.diff(starts)
+        self.component = np.full(count, -1, dtype=np.int32)
+        self.component[members] = np.repeat(np.arange(len(sizes)), sizes)
+        self.place = np.zeros(count, dtype=np.int32)
+        self.place[members] = np.arange(len(members)) - np.repeat(starts[:-1], sizes)
+        self.components = len(sizes)
 
-    def fill(
-        self, left: IntArray, right: IntArray, bits: npt.NDArray[np.float32], vetoed: npt.NDArray[np.bool_]
-    ) -> None:
-        """Enter known scores of pairs of members."""
-        one, other = np.searchsorted(self.members, left), np.searchsorted(self.members, right)
-        for a, b in ((one, other), (other, one)):
-            self.sums[a, b] = bits
-            self.counts[a, b] = 1
-            self.strongest[a, b] = bits
-            self.forbidden[a, b] |= vetoed
-
-    def forbid(self, pairs: IntArray) -> None:
-        """Forbid decided pairs."""
-        one, other = np.searchsorted(self.members, pairs[:, 0]), np.searchsorted(self.members, pairs[:, 1])
-        self.decided_apart[one, other] = self.decided_apart[other, one] = True
-        self.forbidden |= self.decided_apart
-
-    def forbid_same_source(self, sources: IntArray, own_duplicates: npt.NDArray[np.bool_]) -> None:
-        """Forbid pairs of records of one source that promises to have no duplicates of its own."""
-        mine = sources[self.members]
-        self.forbidden |= (mine[:, None] == mine[None, :]) & ~own_duplicates[mine][:, None]
-
-    def join(self, a: int, b: int) -> None:
-        """Put cluster ``b`` into cluster ``a`` (numbers of their first members)."""
-        for matrix in (self.sums, self.counts):
-            matrix[a] += matrix[b]
-            matrix[:, a] = matrix[a]
-        self.strongest[a] = np.maximum(self.strongest[a], self.strongest[b])
-        self.strongest[:, a] = self.strongest[a]
-        for constraint in (self.forbidden, self.decided_apart):
-            constraint[a] |= constraint[b]
-            constraint[:, a] = constraint[a]
-        self.forbidden[b] = self.forbidden[:, b] = True
-        self.forbidden[a, a] = True
-        self.owner[self.owner == b] = a
-
-    def grow(self, least_mean: float, least_link: float) -> None:
-        """Join the best pair of clusters until none is good enough; ties go to the pair with the first records."""
-        while True:
-            with np.errstate(invalid="ignore", divide="ignore"):
-                means = np.where(self.forbidden | (self.strongest < least_link), -np.inf, self.sums / self.counts)
-            best = int(np.argmax(means))
-            a, b = divmod(best, len(self.members))
-            if not means[a, b] >= least_mean:
-                return
-            self.join(min(a, b), max(a, b))
-
-
-def _follow_decisions(component: _Component, pairs: IntArray) -> list[tuple[int, int]]:
-    ignored: list[tuple[int, int]] = []
-    for left, right in pairs.tolist():
-        a = int(component.owner[np.searchsorted(component.members, left)])
-        b = int(component.owner[np.searchsorted(component.members, right)])
-        if a == b:
-            continue
-        if component.decided_apart[a, b]:
-            ignored.append((left, right))
-        else:
-            component.join(min(a, b), max(a, b))
-    return ignored
-
-
-def _inside(pairs: IntArray, component_of: IntArray) -> dict[int, IntArray]:
-    """Return the pairs that lie inside one component, by component."""
-    inside = (component_of[pairs[:, 0]] == component_of[pairs[:, 1]]) & (component_of[pairs[:, 0]] >= 0)
-    kept = pairs[inside]
-    numbers = component_of[kept[:, 0]]
-    return {int(number): kept[numbers == number] for number in np.unique(numbers)}
+    def links(self, left: IntArray, right: IntArray) -> tuple[Links, npt.NDArray[np.intp]]:
+        """Return the pairs that lie inside one component, by component, and which of the given pairs they are."""
+        inside = np.flatnonzero((self.component[left] == self.component[right]) & (self.component[left] >= 0))
+        rows = inside[np.argsort(self.component[left[inside]], kind="stable")]
+        starts = np.searchsorted(self.component[left[rows]], np.arange(self.components + 1)).astype(np.int64)
+        return Links(starts, self.place[left[rows]], self.place[right[rows]]), rows
 
 
 def cluster_records(
-    left: IntArray, right: IntArray, *, sources: IntArray, own_duplicates: npt.NDArray[np.bool_], decisions: Decisions,
-    score: Score, least_mean: float, least_link: float,
+    left: IntArray, right: IntArray, bits: npt.NDArray[np.float32], *, sources: IntArray,
+    own_duplicates: npt.NDArray[np.bool_], decisions: Decisions, score: Score, least_mean: float, least_link: float,
 ) -> ClusterOutcome:  # fmt: skip
-    """Return the clusters that the *same* pairs ``(left, right)`` and the decisions form.
+    """Return the clusters that the *same* pairs ``(left, right)`` with their scores and the decisions form.
 
     ``score`` scores further pairs inside components; ``least_mean`` and ``least_link`` are bits: the mean evidence that
     two clusters need between them to be joined, and what the strongest single link needs.
     """
     count = len(sources)
-    linked = np.concatenate((left, decisions.same[:, 0])), np.concatenate((right, decisions.same[:, 1]))
-    components = _components(count, *linked) if count else []
-    component_of = np.full(count, -1, dtype=np.int32)
-    for number, members in enumerate(components):
-        component_of[members] = number
-    more_left, more_right = _all_pairs(components)
-    large = np.array([len(members) > _LARGEST_COMPLETE for members in components] + [False])
-    known = large[component_of[left]]
-    more_left, more_right = np.concatenate((more_left, left[known])), np.concatenate((more_right, right[known]))
+    members, starts = linked_components(count, left, right, bits, decisions.same, _LARGEST_COMPONENT)
+    places = _Places(count, members, starts)
+    more_left, more_right = _all_pairs(members, starts)
+    large = np.append(np.diff(starts) > _LARGEST_COMPLETE, False)[places.component[left]]
+    more_left, more_right = np.concatenate((more_left, left[large])), np.concatenate((more_right, right[large]))
     scored = score(more_left, more_right)
-    order = np.argsort(component_of[more_left], kind="stable")
-    bounds = np.searchsorted(component_of[more_left][order], np.arange(len(components) + 1))
-    apart, together = _inside(decisions.different, component_of), _inside(decisions.same, component_of)
+    known, rows = places.links(more_left, more_right)
+    together, followed = places.links(decisions.same[:, 0], decisions.same[:, 1])
+    apart, _ = places.links(decisions.different[:, 0], decisions.different[:, 1])
+    owners, ignored = np.zeros(len(members), dtype=np.int32), np.zeros(len(followed), dtype=np.bool_)
+    grow_components(
+        starts, sources[members], own_duplicates, known, scored.bits[rows], scored.vetoed[rows], apart, together,
+        least_mean, least_link, owners, ignored,
+    )  # fmt: skip
     labels = np.arange(count, dtype=np.int32)
-    ignored: list[tuple[int, int]] = []
-    for number, members in enumerate(components):
-        component = _Component(members)
-        rows = order[bounds[number] : bounds[number + 1]]
-        component.fill(more_left[rows], more_right[rows], scored.bits[rows], scored.vetoed[rows])
-        if number in apart:
-            component.forbid(apart[number])
-        component.forbid_same_source(sources, own_duplicates)
-        if number in together:
-            ignored += _follow_decisions(component, together[number])
-        component.grow(least_mean, least_link)
-        labels[members] = members[component.owner]
+    labels[members] = members[owners + np.repeat(starts[:-1], np.diff(starts))]
     _, numbered = np.unique(labels, return_inverse=True)
-    return ClusterOutcome(numbered.astype(np.int32), tuple(sorted(ignored)))
+    contradicted = sorted((int(a), int(b)) for a, b in decisions.same[followed[ignored]])
+    return ClusterOutcome(numbered.astype(np.int32), tuple(contradicted))

@@ -1,6 +1,6 @@
 """Comparisons by field kind: two records in, an agreement level out. The registry knows them by name."""
 
-from .base import MISSING_LEVEL, Comparison, PreparedComparison
+from .base import MISSING_LEVEL, Comparison, Measured
 from .registry import COMPARISONS, comparison
 
-__all__ = ["COMPARISONS", "MISSING_LEVEL", "Comparison", "PreparedComparison", "comparison"]
+__all__ = ["COMPARISONS", "MISSING_LEVEL", "Comparison", "Measured", "comparison"]

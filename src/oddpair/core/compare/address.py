@@ -1,21 +1,27 @@
 """Comparison of addresses by their parsed parts."""
 
+from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
 
+from ..records import MISSING as NO_VALUE
 from ..records import IntArray, RecordSet, encode
 from ..text.compiled import kernel
-from .base import Comparison, Levels, PreparedComparison, value_information
+from .base import Bits, Comparison, Level, Levels, Measure, Measured, value_information
+from .holders import holders_by_names
 from .word_overlap import soft_overlap
 from .word_table import WordTable, word_table
 
-(MISSING, EQUAL, STREET, TOWN, OTHER_NUMBER, OTHER_STREET, DIFFERENT) = range(7)
+MISSING, EQUAL, STREET, TOWN, OTHER_NUMBER, OTHER_STREET, DIFFERENT = range(7)
 _STREET_AT, _TOWN_AT = 0.74, 0.6
+#: What the parts of an address can tell at most: a front door, a street of a town, a town.
+_DOOR_BITS, _STREET_BITS, _TOWN_BITS = 22.0, 17.0, 12.0
 
 
 class _Addresses(NamedTuple):
-    """What the kernel reads: per record the codes of single parts, and the words of streets and towns."""
+    """What the kernel reads: per record the codes of single parts and the information in them, and the words of streets and
+    towns."""
 
     numbers: IntArray
     boxes: IntArray
@@ -23,15 +29,18 @@ class _Addresses(NamedTuple):
     areas: IntArray
     streets: WordTable
     towns: WordTable
+    door_bits: Bits
+    street_bits: Bits
+    town_bits: Bits
 
 
 @kernel
 def _agree(x: int, y: int, words: WordTable, cut: float) -> bool:
-    return x >= 0 and y >= 0 and (x == y or soft_overlap(x, y, words) >= cut)
+    return x >= 0 and y >= 0 and (x == y or soft_overlap(x, y, words).share >= cut)
 
 
 @kernel
-def _address_level(a: int, b: int, parts: _Addresses) -> int:
+def _level(a: int, b: int, parts: _Addresses) -> int:
     postcodes, areas, numbers, boxes = parts.postcodes, parts.areas, parts.numbers, parts.boxes
     towns, streets = parts.towns.codes, parts.streets.codes
     towns_known = towns[a] >= 0 and towns[b] >= 0
@@ -41,14 +50,17 @@ def _address_level(a: int, b: int, parts: _Addresses) -> int:
         return MISSING
     same_postcode = postcodes[a] >= 0 and postcodes[a] == postcodes[b]
     same_place = same_postcode or _agree(towns[a], towns[b], parts.towns, _TOWN_AT)
-    if not same_place and not towns_known:
-        same_place = areas[a] >= 0 and areas[a] == areas[b]
+    numbers_known = numbers[a] >= 0 and numbers[b] >= 0
+    if not same_place and areas[a] >= 0 and areas[a] == areas[b]:
+        # A town may go by two names (a suburb and its city): the postcode area and the front door tell.
+        same_place = not towns_known or (
+            numbers_known and numbers[a] == numbers[b] and _agree(streets[a], streets[b], parts.streets, _STREET_AT)
+        )
     if place_known and not same_place:
         # Another town outweighs a street name, which every town has.
         return DIFFERENT
     if same_place and boxes[a] >= 0 and boxes[a] == boxes[b]:
         return EQUAL
-    numbers_known = numbers[a] >= 0 and numbers[b] >= 0
     same_street = _agree(streets[a], streets[b], parts.streets, _STREET_AT)
     if same_street and numbers_known:
         return EQUAL if numbers[a] == numbers[b] else OTHER_NUMBER
@@ -58,9 +70,19 @@ def _address_level(a: int, b: int, parts: _Addresses) -> int:
 
 
 @kernel
-def _address_levels(left: IntArray, right: IntArray, parts: _Addresses, levels: Levels) -> None:
+def _measure(left: IntArray, right: IntArray, parts: _Addresses, levels: Levels, shared: Bits) -> None:
     for pair in range(len(left)):
-        levels[pair] = _address_level(left[pair], right[pair], parts)
+        a, b = left[pair], right[pair]
+        level = _level(a, b, parts)
+        levels[pair] = level
+        if level == EQUAL:
+            shared[pair] = min(parts.door_bits[a], parts.door_bits[b])
+        elif level == STREET or level == OTHER_NUMBER:
+            shared[pair] = min(parts.street_bits[a], parts.street_bits[b])
+        elif level == TOWN or level == OTHER_STREET:
+            shared[pair] = min(parts.town_bits[a], parts.town_bits[b])
+        else:
+            shared[pair] = 0.0
 
 
 def _area(postcode: str) -> str:
@@ -68,37 +90,52 @@ def _area(postcode: str) -> str:
     return postcode[: max(2, len(postcode) - 3)]
 
 
-def _prepare(records: RecordSet, field: str) -> PreparedComparison:
-    number, street = records.column(f"{field}.number"), records.column(f"{field}.street")
+def _joint(*codes: IntArray) -> IntArray:
+    """Return one code per distinct combination of codes; missing where the first one is missing."""
+    key = np.zeros(len(codes[0]), dtype=np.int64)
+    for part in codes:
+        _, key = np.unique(key * (int(part.max(initial=0)) + 2) + part + 1, return_inverse=True)
+    return np.where(codes[0] >= 0, key, NO_VALUE).astype(np.int32)
+
+
+def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+    number, street = records.column(f"{field}.number").codes, records.column(f"{field}.street")
     city, postcode = records.column(f"{field}.city"), records.column(f"{field}.postcode")
     box = records.column(f"{field}.box").codes
-    areas = encode(_area(postcode.at(record)) for record in range(len(records))).codes
-    parts = _Addresses(number.codes, box, postcode.codes, areas, word_table(street), word_table(city))
-
-    def levels_of(left: IntArray, right: IntArray) -> Levels:
-        levels = np.empty(len(left), dtype=np.int8)
-        _address_levels(left, right, parts, levels)
-        return levels
-
-    # How rare an address is: by street and number, which is what "equal" rests on.
-    whole = encode(
-        f"{street.at(record)}|{number.at(record)}" if street.codes[record] >= 0 else None
-        for record in range(len(records))
+    area_of_value = encode(_area(value) for value in postcode.values).codes
+    areas = np.append(area_of_value, np.int32(NO_VALUE))[postcode.codes]
+    # A place is told by its town, else by the area of its postcode.
+    place = np.where(city.codes >= 0, city.codes, np.where(areas >= 0, len(city.values) + areas, NO_VALUE)).astype(
+        np.int32
     )
-    return PreparedComparison(levels_of, *value_information(whole.codes, whole.counts()))
+    doors = _joint(np.where(street.codes >= 0, street.codes, box), number, place)
+
+    def bits(codes: IntArray, most: float) -> Bits:
+        return value_information(holders_by_names(records, field, codes), len(records), most)
+
+    parts = _Addresses(
+        number, box, postcode.codes, areas, word_table(street), word_table(city),
+        bits(doors, _DOOR_BITS), bits(_joint(street.codes, place), _STREET_BITS), bits(place, _TOWN_BITS),
+    )  # fmt: skip
+
+    def measure(left: IntArray, right: IntArray) -> Measured:
+        levels, shared = np.empty(len(left), dtype=np.int8), np.empty(len(left), dtype=np.float32)
+        _measure(left, right, parts, levels, shared)
+        return Measured(levels, shared)
+
+    return measure
 
 
 ADDRESS = Comparison(
     "address",
-    ("missing", "equal", "same street", "same town", "other number", "other street", "different"),
-    frozenset({"equal", "same street"}),
-    {
-        "equal": "the address is the same",
-        "same street": "the street is the same, as far as it is known",
-        "same town": "the town is the same and nothing more is known of the address",
-        "other number": "the house number in the same street is another",
-        "other street": "the street in the same town is another",
-        "different": "the addresses are in different places",
-    },
+    (
+        Level("equal", "the address is the same", 0.68, agrees=True),
+        Level("same street", "the street is the same, as far as it is known", 0.10, agrees=True, looseness=1.0),
+        Level("same town", "the town is the same and nothing more is known of the address", 0.05, agrees=True),
+        Level("other number", "the house number in the same street is another", 0.03, agrees=True, looseness=5.0),
+        Level("other street", "the street in the same town is another", 0.06, agrees=True, looseness=2.0),
+        Level("different", "the addresses are in different places", 0.08, among_different=0.95),
+    ),
     _prepare,
+    {},
 )

@@ -1,7 +1,8 @@
-"""What every comparison is: a named list of agreement levels and a way to compute the level of many pairs at once."""
+"""What every comparison is: a named list of agreement levels and a way to measure many pairs at once."""
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -13,59 +14,106 @@ Bits = npt.NDArray[np.float32]
 
 #: Level 0 of every comparison: at least one side has no value. Missing is never the same as different.
 MISSING_LEVEL = 0
-
-#: Takes record numbers of the left and right sides, gives one level per pair; symmetric.
-LevelFunction = Callable[[IntArray, IntArray], Levels]
+MISSING = "missing"
 
 
 @dataclass(frozen=True, slots=True)
-class PreparedComparison:
-    """A comparison made ready for one set of records.
+class Level:
+    """An agreement level.
 
-    ``information`` holds, per record, how many bits it takes to name its value among the records' values: rare values
-    carry more. ``usual_information`` is that of a value which stands for one entity.
+    ``among_same`` is how often two records of one entity, both filled, come out at this level: the m-probability before
+    the data or decisions say better. At a level that ``agrees``, chance agreement depends on the value: the information
+    that both share counts as evidence, less ``looseness`` bits for all the values that would have reached this level
+    too. At the other levels chance is one share for all values, ``among_different`` (the u-probability) before it is
+    measured on random pairs; where random pairs would mislead, it is not ``measured``.
     """
 
-    levels_of: LevelFunction
-    information: Bits
-    usual_information: float
+    name: str
+    sentence: str
+    among_same: float
+    agrees: bool = False
+    looseness: float = 0.0
+    among_different: float = 0.01
+    measured: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Option:
+    """An option of a comparison: its default and the values it may take, as numbers in a range or as words of a list."""
+
+    default: float | int | str
+    least: float = 0.0
+    most: float = 0.0
+    words: tuple[str, ...] = ()
+
+    def problem(self, value: object) -> str:
+        """Return what is wrong with a value, or ""."""
+        if self.words:
+            return "" if value in self.words else f"must be one of {', '.join(self.words)}"
+        if isinstance(value, bool) or not isinstance(value, (int, float)) or not self.least <= value <= self.most:
+            return f"must be a number from {self.least:g} to {self.most:g}"
+        return ""
+
+
+class Measured(NamedTuple):
+    """Per pair the agreement ``levels`` and the information in bits that both sides ``shared`` (0 unless they agree)."""
+
+    levels: Levels
+    shared: Bits
+
+
+#: Takes record numbers of the left and right sides; symmetric.
+Measure = Callable[[IntArray, IntArray], Measured]
 
 
 @dataclass(frozen=True, slots=True)
 class Comparison:
     """A kind of comparison.
 
-    ``levels`` names the agreement levels in order, the first always "missing". ``sentences`` says each level to a
-    person; ``agreeing`` are the levels at which a rare value says more than a common one. ``prepare`` takes tidy records
-    and the field that the comparison is asked for; it reads that field and those below it ("phone.end" of "phone").
+    ``levels`` names the agreement levels in order, the first always "missing". ``prepare`` takes tidy records, the field
+    that the comparison is asked for and its options; it reads that field and those below it ("phone.end" of "phone").
+    ``options`` are what a plan may set.
     """
 
     name: str
-    levels: tuple[str, ...]
-    agreeing: frozenset[str]
-    sentences: Mapping[str, str]
-    prepare: Callable[[RecordSet, str], PreparedComparison]
+    stages: tuple[Level, ...]
+    prepare: Callable[[RecordSet, str, Mapping[str, object]], Measure]
+    options: Mapping[str, Option]
+
+    @property
+    def levels(self) -> tuple[str, ...]:
+        """Return the names of all levels, "missing" first."""
+        return (MISSING, *(level.name for level in self.stages))
+
+    @property
+    def sentences(self) -> dict[str, str]:
+        """Return the sentence of every level but "missing"."""
+        return {level.name: level.sentence for level in self.stages}
 
     def level_number(self, level: str) -> int:
         """Return the position of a level; raises ValueError for an unknown one."""
         return self.levels.index(level)
 
 
-#: A value that names one entity is held by about this many records: one each from a few sources.
-_USUAL_RECORDS = 3
+#: Records of a world beyond the file: in a file of five records a value seen twice is still rare.
+WORLD_RECORDS = 1000
+#: A value is held by about this many records of one entity; only further ones speak for other entities.
+_RECORDS_OF_ONE_ENTITY = 3
+#: Chance agreement with a value that no other entity is seen to hold, in entities.
+_UNSEEN_ENTITIES = 0.05
 
 
-def value_information(codes: IntArray, counts: npt.NDArray[np.int64]) -> tuple[Bits, float]:
-    """Return (bits per record, usual bits) of values that occur ``counts`` times; 0 where a record has no value.
+def value_information(holders: npt.NDArray[np.float64], total: int, most_bits: float) -> Bits:
+    """Return, per value, the bits of information in agreeing on it: -log2 of the chance that another entity holds it.
 
-    The information of a value with share p among the filled records is -log2(p) (C. E. Shannon, 1948). Usual is that of
-    a value held by three records, whatever the others look like: so a default value that fills a whole column, or a
-    switchboard that everybody shares, counts as common even where nothing rarer stands beside it.
+    ``holders`` says how many entities other than the pair's own are seen to hold each value, among ``total`` records.
+    A value nobody else holds is not infinitely rare (I. J. Good, "The population frequencies of species", Biometrika 40,
+    1953): it counts as held by a twentieth of an entity. ``most_bits`` bounds what a value of this kind can tell.
     """
-    present = codes >= 0
-    total = int(present.sum())
-    bits = np.zeros(len(codes), dtype=np.float32)
-    if total == 0:
-        return bits, 0.0
-    bits[present] = np.log2(total / counts[codes[present]])
-    return bits, float(np.log2(max(total / _USUAL_RECORDS, 1.0)))
+    chance = np.maximum(holders, _UNSEEN_ENTITIES) / (total + WORLD_RECORDS)
+    return np.minimum(-np.log2(chance), most_bits).astype(np.float32)
+
+
+def holders_by_records(counts: npt.NDArray[np.int64]) -> npt.NDArray[np.float64]:
+    """Return how many further entities hold each value, judged by the number of its records alone."""
+    return np.maximum(counts - _RECORDS_OF_ONE_ENTITY, 0).astype(np.float64)

@@ -1,31 +1,43 @@
 """Comparison of organisation names."""
 
+from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
-from ..records import IntArray, RecordSet
+from ..organisations import common_words
+from ..records import Column, IntArray, RecordSet
 from ..text.byte_strings import pack
 from ..text.compiled import kernel
 from ..text.edit_distance import osa_similarity
-from .base import Comparison, Levels, PreparedComparison
+from .base import Bits, Comparison, Level, Levels, Measure, Measured
 from .word_overlap import soft_overlap
-from .word_table import WordTable, record_bits, word_table
+from .word_table import WordTable, word_table
 
-MISSING, EQUAL, CLOSE, SIMILAR, ONE_SITE, PARTLY, DIFFERENT, CONTRADICTING = range(8)
+MISSING, EQUAL, CLOSE, SIMILAR, INITIALS, CONTAINED, ONE_SITE, PARTLY, DIFFERENT, CONTRADICTING = range(10)
 _CLOSE_AT, _SIMILAR_AT, _PARTLY_AT = 0.9, 0.75, 0.5
 #: Names without spaces must be this alike to count as the same name split differently.
 _JOINED_AT, _JOINED_LETTERS = 0.85, 12
+#: Initials of fewer letters say nothing; each letter of longer ones is worth about this many bits.
+_LEAST_INITIALS, _BITS_PER_INITIAL = 3, 3.5
+#: What the shorter of two names must hold, in bits, to be told as a part of the longer one.
+_CONTAINED_BITS = 6.0
+#: What the same branch number or direction in both names tells.
+_SITE_BITS = 3.0
+#: A word of its own in the shorter name takes back this share of its information.
+_LEFT_OVER_SHARE = 0.5
 
 
 class _Names(NamedTuple):
-    """What the kernel reads: the names' words, the names without spaces, and the code of each record's sites."""
+    """What the kernel reads: the names' words, the names without spaces, the codes of sites, of names and of initials."""
 
     words: WordTable
     joined: npt.NDArray[np.uint8]
     joined_offsets: npt.NDArray[np.int64]
     sites: IntArray
+    spelled: IntArray
+    initials: IntArray
 
 
 @kernel
@@ -34,66 +46,99 @@ def _joined_similarity(x: int, y: int, names: _Names) -> float:
     one = names.joined[names.joined_offsets[x] : names.joined_offsets[x + 1]]
     other = names.joined[names.joined_offsets[y] : names.joined_offsets[y + 1]]
     longer = max(len(one), len(other))
-    if longer < _JOINED_LETTERS or abs(len(one) - len(other)) > 0.15 * longer:
+    if longer < _JOINED_LETTERS or abs(len(one) - len(other)) > (1.0 - _JOINED_AT) * longer:
         return 0.0
     alike = osa_similarity(one, other)
     return alike if alike >= _JOINED_AT else 0.0
 
 
 @kernel
-def _name_levels(left: IntArray, right: IntArray, names: _Names, levels: Levels) -> None:
-    codes, starts, sites = names.words.codes, names.words.starts, names.sites
+def _level(overlap: float, left_over: float, shared: float) -> int:
+    if overlap >= 0.9999:
+        return EQUAL
+    if overlap >= _CLOSE_AT:
+        return CLOSE
+    if overlap >= _SIMILAR_AT:
+        return SIMILAR
+    if left_over == 0.0 and shared >= _CONTAINED_BITS:
+        return CONTAINED
+    return PARTLY if overlap >= _PARTLY_AT else DIFFERENT
+
+
+@kernel
+def _measure(left: IntArray, right: IntArray, names: _Names, levels: Levels, information: Bits) -> None:
+    words, sites = names.words, names.sites
     for pair in range(len(left)):
         a, b = left[pair], right[pair]
-        x, y = codes[a], codes[b]
+        x, y = words.codes[a], words.codes[b]
+        information[pair] = 0.0
         if x < 0 or y < 0:
             levels[pair] = MISSING
             continue
-        overlap = 1.0
+        share, shared, left_over = 1.0, float(words.totals[x]), 0.0
         if x != y:
-            overlap = soft_overlap(x, y, names.words)
-            if overlap < _CLOSE_AT and starts[x + 1] - starts[x] != starts[y + 1] - starts[y]:
-                overlap = max(overlap, _joined_similarity(x, y, names))
-        if overlap >= _SIMILAR_AT and sites[a] != sites[b]:
-            levels[pair] = CONTRADICTING if sites[a] >= 0 and sites[b] >= 0 else ONE_SITE
-        elif overlap >= 0.9999:
-            levels[pair] = EQUAL
-        elif overlap >= _CLOSE_AT:
-            levels[pair] = CLOSE
-        elif overlap >= _SIMILAR_AT:
-            levels[pair] = SIMILAR
-        elif overlap >= _PARTLY_AT:
-            levels[pair] = PARTLY
-        else:
-            levels[pair] = DIFFERENT
+            found = soft_overlap(x, y, words)
+            share, shared, left_over = found.share, found.shared, found.left_over
+            if share < _CLOSE_AT and words.starts[x + 1] - words.starts[x] != words.starts[y + 1] - words.starts[y]:
+                joined = _joined_similarity(x, y, names)
+                if joined > share:
+                    share, shared, left_over = joined, joined * min(words.totals[x], words.totals[y]), 0.0
+        level = _level(share, left_over, shared)
+        if share < _SIMILAR_AT and (
+            (names.initials[x] >= 0 and names.initials[x] == names.spelled[y])
+            or (names.initials[y] >= 0 and names.initials[y] == names.spelled[x])
+        ):
+            shorter = min(
+                names.joined_offsets[x + 1] - names.joined_offsets[x],
+                names.joined_offsets[y + 1] - names.joined_offsets[y],
+            )
+            level, shared, left_over = INITIALS, _BITS_PER_INITIAL * shorter, 0.0
+        elif share >= _SIMILAR_AT and sites[a] != sites[b]:
+            level = CONTRADICTING if sites[a] >= 0 and sites[b] >= 0 else ONE_SITE
+        levels[pair] = level
+        if level != CONTRADICTING and level != DIFFERENT:
+            rarest = min(words.rarity[x], words.rarity[y])
+            information[pair] = min(max(shared - _LEFT_OVER_SHARE * left_over, 0.0), rarest)
+            if sites[a] >= 0 and sites[a] == sites[b]:
+                information[pair] += _SITE_BITS
 
 
-def _prepare(records: RecordSet, field: str) -> PreparedComparison:
+def _initials(column: Column) -> tuple[IntArray, IntArray]:
+    """Return, per value, the number of its spelling without spaces and that of its initials, both in one numbering."""
+    numbers: dict[str, int] = {}
+    spelled = [numbers.setdefault(value.replace(" ", ""), len(numbers)) for value in column.values]
+    letters = ("".join(word[0] for word in value.split()) for value in column.values)
+    initials = [numbers.get(text, -1) if len(text) >= _LEAST_INITIALS else -1 for text in letters]
+    return np.array(spelled, dtype=np.int32), np.array(initials, dtype=np.int32)
+
+
+def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
     column = records.column(field)
     joined = pack([value.replace(" ", "") for value in column.values])
     sites = records.column(f"{field}.sites").codes
-    names = _Names(word_table(column), joined.buffer, joined.offsets, sites)
+    names = _Names(word_table(column, common=common_words()), joined.buffer, joined.offsets, sites, *_initials(column))
 
-    def levels_of(left: IntArray, right: IntArray) -> Levels:
-        levels = np.empty(len(left), dtype=np.int8)
-        _name_levels(left, right, names, levels)
-        return levels
+    def measure(left: IntArray, right: IntArray) -> Measured:
+        levels, shared = np.empty(len(left), dtype=np.int8), np.empty(len(left), dtype=np.float32)
+        _measure(left, right, names, levels, shared)
+        return Measured(levels, shared)
 
-    return PreparedComparison(levels_of, *record_bits(names.words))
+    return measure
 
 
 ORGANISATION_NAME = Comparison(
     "organisation_name",
-    ("missing", "equal", "close", "similar", "one site", "partly", "different", "contradicting"),
-    frozenset({"equal", "close", "similar"}),
-    {
-        "equal": "the names are the same",
-        "close": "the names are nearly the same",
-        "similar": "the names are similar",
-        "one site": "only one of two like names has a site or branch",
-        "partly": "the names share only some words",
-        "different": "the names differ",
-        "contradicting": "the names are alike for different sites",
-    },
+    (
+        Level("equal", "the names are the same", 0.60, agrees=True),
+        Level("close", "the names are nearly the same", 0.16, agrees=True, looseness=0.5),
+        Level("similar", "the names are similar", 0.08, agrees=True, looseness=2.0),
+        Level("initials", "one name is the initials of the other", 0.01, agrees=True, looseness=1.0),
+        Level("contained", "one name is a part of the other", 0.05, agrees=True, looseness=2.0),
+        Level("one site", "only one of two like names has a site or branch", 0.02, agrees=True, looseness=2.0),
+        Level("partly", "the names share only some words", 0.05, agrees=True, looseness=6.0),
+        Level("different", "the names differ", 0.03, among_different=0.98),
+        Level("contradicting", "the names are alike for different sites", 0.001, among_different=0.001),
+    ),
     _prepare,
+    {},
 )

@@ -4,30 +4,37 @@ The given names are compared by the first one of each (equal, forms of one name,
 soft word overlap; both together give the level. Swapped parts and a changed family name have levels of their own.
 """
 
+from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
 
 from ..people import short_form_groups
+from ..records import MISSING as NO_VALUE
 from ..records import Column, IntArray, RecordSet
 from ..text.compiled import kernel
-from .base import Comparison, Levels, PreparedComparison
+from .base import Bits, Comparison, Level, Levels, Measure, Measured, holders_by_records, value_information
 from .word_overlap import soft_overlap, word_similarity
-from .word_table import WordTable, record_bits, word_table
+from .word_table import WordTable, word_table
 
 MISSING, EQUAL, SHORT_FORM, INITIAL, CLOSE = range(5)
-SWAPPED, FAMILY_CHANGED, GIVEN_DIFFERS, DIFFERENT, CONTRADICTING = range(5, 10)
+SWAPPED, FAMILY_CHANGED, ONE_SUFFIX, GIVEN_DIFFERS, DIFFERENT, CONTRADICTING = range(5, 11)
 _FAMILY_CLOSE_AT = 0.74
 _NONE, _DIFFERS, _SLIP, _LETTER, _FORM, _SAME = range(6)
+#: An initial tells about this much: one of some twenty letters, some far more usual than others.
+_INITIAL_BITS = 3.5
+_MOST_NAME_BITS = 30.0
 
 
 class _Names(NamedTuple):
-    """What the kernel reads: words of given and family names, suffix codes, given names read as family names."""
+    """What the kernel reads: the words of given and of family names in one table, so that each can be read as the other; the
+    code per record of both; suffix codes; and the information in every record's whole name."""
 
-    given: WordTable
-    family: WordTable
+    words: WordTable
+    given: IntArray
+    family: IntArray
     suffixes: IntArray
-    crossed: IntArray
+    rarity: Bits
 
 
 @kernel
@@ -40,24 +47,29 @@ def _share_group(a: int, b: int, groups: IntArray) -> bool:
 
 
 @kernel
-def _given_agreement(x: int, y: int, given: WordTable) -> int:
-    """Return how far the given names of two values agree, as one of the constants above."""
+def _given_agreement(x: int, y: int, given: WordTable) -> tuple[int, float]:
+    """Return (how far the given names of two values agree, as one of the constants above; the bits they share)."""
     if x < 0 or y < 0:
-        return _NONE
+        return _NONE, 0.0
     starts, buffer, offsets = given.starts, given.buffer, given.offsets
     a, b = given.word_ids[starts[x]], given.word_ids[starts[y]]
+    lighter = min(given.weights[a], given.weights[b])
     if a == b:
         # A second given name, where both have one, must not contradict.
         if starts[x + 1] - starts[x] > 1 and starts[y + 1] - starts[y] > 1:
             c, d = given.word_ids[starts[x] + 1], given.word_ids[starts[y] + 1]
             if buffer[offsets[c]] != buffer[offsets[d]]:
-                return _DIFFERS
-        return _SAME
+                return _DIFFERS, 0.0
+            lighter += _INITIAL_BITS
+        return (_LETTER if offsets[a + 1] - offsets[a] == 1 else _SAME), lighter
     if _share_group(a, b, given.groups):
-        return _FORM
+        return _FORM, lighter
     if min(offsets[a + 1] - offsets[a], offsets[b + 1] - offsets[b]) == 1:
-        return _LETTER if buffer[offsets[a]] == buffer[offsets[b]] else _DIFFERS
-    return _SLIP if word_similarity(a, b, given) > 0.6 else _DIFFERS
+        if buffer[offsets[a]] == buffer[offsets[b]]:
+            return _LETTER, _INITIAL_BITS
+        return _DIFFERS, 0.0
+    alike = word_similarity(a, b, given)
+    return (_SLIP, lighter * alike) if alike > 0.6 else (_DIFFERS, 0.0)
 
 
 @kernel
@@ -72,71 +84,103 @@ def _level_with_same_family(exact: bool, given: int) -> int:
 
 
 @kernel
-def _name_levels(left: IntArray, right: IntArray, names: _Names, levels: Levels) -> None:
-    families, crossed, suffixes = names.family.codes, names.crossed, names.suffixes
+def _one_way(given: int, family: int, words: WordTable) -> tuple[float, float]:
+    """Return (share, bits) in which a given name of one record agrees with a family name of the other."""
+    if given < 0 or family < 0:
+        return 0.0, 0.0
+    if given == family:
+        return 1.0, float(words.totals[given])
+    overlap = soft_overlap(given, family, words)
+    return overlap.share, overlap.shared
+
+
+@kernel
+def _measure(left: IntArray, right: IntArray, names: _Names, levels: Levels, shared: Bits) -> None:
+    families, givens, suffixes, words = names.family, names.given, names.suffixes, names.words
     for pair in range(len(left)):
         a, b = left[pair], right[pair]
+        shared[pair] = 0.0
         if families[a] < 0 or families[b] < 0:
             levels[pair] = MISSING
             continue
-        given = _given_agreement(names.given.codes[a], names.given.codes[b], names.given)
-        overlap = 1.0
+        given, given_bits = _given_agreement(givens[a], givens[b], words)
+        share, family_bits = 1.0, float(words.totals[families[a]])
         if families[a] != families[b]:
-            overlap = soft_overlap(families[a], families[b], names.family)
-        if overlap >= _FAMILY_CLOSE_AT:
-            if given != _DIFFERS and suffixes[a] >= 0 and suffixes[b] >= 0 and suffixes[a] != suffixes[b]:
-                levels[pair] = CONTRADICTING
-            else:
-                levels[pair] = _level_with_same_family(overlap >= 0.9999, given)
-        elif crossed[a] == families[b] and crossed[b] == families[a]:
+            overlap = soft_overlap(families[a], families[b], words)
+            share, family_bits = overlap.share, overlap.shared
+        rarest = min(names.rarity[a], names.rarity[b])
+        if share >= _FAMILY_CLOSE_AT:
+            levels[pair] = _level_with_same_family(share >= 0.9999, given)
+            if given != _DIFFERS:
+                shared[pair] = min(given_bits + family_bits, rarest)
+                if suffixes[a] >= 0 and suffixes[b] >= 0 and suffixes[a] != suffixes[b]:
+                    levels[pair], shared[pair] = CONTRADICTING, 0.0
+                elif suffixes[a] != suffixes[b] and levels[pair] != INITIAL:
+                    levels[pair] = ONE_SUFFIX
+            continue
+        one, one_bits = _one_way(givens[a], families[b], words)
+        other, other_bits = _one_way(givens[b], families[a], words)
+        if one >= _FAMILY_CLOSE_AT and other >= _FAMILY_CLOSE_AT:
             levels[pair] = SWAPPED
-        elif given == _SAME:
+            shared[pair] = min(one_bits + other_bits, rarest)
+        elif given == _SAME or given == _FORM:
             levels[pair] = FAMILY_CHANGED
+            shared[pair] = given_bits
         else:
             levels[pair] = DIFFERENT
 
 
-def _given_as_family(given: Column, family: Column) -> IntArray:
-    """Return, per record, the number of the family-name value that reads like the record's given names; -2 if none."""
-    position = {value: number for number, value in enumerate(family.values)}
-    translate = np.array([position.get(value, -2) for value in given.values] + [-2], dtype=np.int32)
-    return translate[given.codes]
+def _joint_column(given: Column, family: Column) -> tuple[Column, IntArray, IntArray]:
+    """Return (a column of all given, then all family names, in one numbering; its codes of either per record)."""
+    numbers: dict[str, int] = {}
+    codes = []
+    for column in (given, family):
+        known = [numbers.setdefault(value, len(numbers)) for value in column.values]
+        codes.append(np.array([*known, NO_VALUE], dtype=np.int32)[column.codes])
+    return Column(tuple(numbers), np.concatenate(codes)), codes[0], codes[1]
 
 
-def _prepare(records: RecordSet, field: str) -> PreparedComparison:
+def _whole_name_rarity(given: Column, family: Column) -> Bits:
+    """Return the information in every record's whole name, by how many records hold the same one."""
+    whole = (family.codes.astype(np.int64) + 1) * (len(given.values) + 1) + given.codes + 1
+    _, which, counts = np.unique(whole, return_inverse=True, return_counts=True)
+    return value_information(holders_by_records(counts), len(whole), _MOST_NAME_BITS)[which]
+
+
+def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
     given, family = records.column(f"{field}.given"), records.column(f"{field}.family")
     suffixes = records.column(f"{field}.suffix").codes
-    names = _Names(
-        word_table(given, short_form_groups()), word_table(family), suffixes, _given_as_family(given, family)
-    )
+    groups = short_form_groups()
+    joint, given_codes, family_codes = _joint_column(given, family)
+    rarity = _whole_name_rarity(given, family)
+    names = _Names(word_table(joint, groups, groups.keys()), given_codes, family_codes, suffixes, rarity)
 
-    def levels_of(left: IntArray, right: IntArray) -> Levels:
-        levels = np.empty(len(left), dtype=np.int8)
-        _name_levels(left, right, names, levels)
-        return levels
+    def measure(left: IntArray, right: IntArray) -> Measured:
+        levels, shared = np.empty(len(left), dtype=np.int8), np.empty(len(left), dtype=np.float32)
+        _measure(left, right, names, levels, shared)
+        return Measured(levels, shared)
 
-    bits = record_bits(names.given)[0] + record_bits(names.family)[0]
-    present = family.codes >= 0
-    return PreparedComparison(levels_of, bits, float(np.median(bits[present])) if present.any() else 0.0)
+    return measure
 
 
 PERSON_NAME = Comparison(
     "person_name",
     (
-        "missing", "equal", "short form", "initial", "close", "swapped", "family name changed", "given name differs",
-        "different", "contradicting",
+        Level("equal", "the names are the same", 0.64, agrees=True),
+        Level("short form", "the given names are forms of one name and the family name is the same", 0.08, agrees=True, looseness=1.5),
+        Level(
+            "initial", "the family name is the same and the given name agrees as far as it is known", 0.09,
+            agrees=True, looseness=4.0,
+        ),
+        Level("close", "the names are nearly the same", 0.11, agrees=True, looseness=1.5),
+        Level("swapped", "given and family name are swapped", 0.02, agrees=True, looseness=0.5),
+        Level("family name changed", "only the given name is the same", 0.02, agrees=True, looseness=1.0),
+        Level("one suffix", "only one of two like names is that of the senior or the junior", 0.02, agrees=True, looseness=2.0),
+        # Chance is that within a family, where it matters, not that among people who happen to share a family name.
+        Level("given name differs", "only the family name is the same", 0.012, among_different=0.95, measured=False),
+        Level("different", "the names differ", 0.012, among_different=0.97),
+        Level("contradicting", "one is the senior and the other the junior of the name", 0.001, among_different=0.0001),
     ),
-    frozenset({"equal", "short form", "initial", "close", "swapped"}),
-    {
-        "equal": "the names are the same",
-        "short form": "the given names are forms of one name and the family name is the same",
-        "initial": "the family name is the same and the given name agrees as far as it is known",
-        "close": "the names are nearly the same",
-        "swapped": "given and family name are swapped",
-        "family name changed": "only the given name is the same",
-        "given name differs": "only the family name is the same",
-        "different": "the names differ",
-        "contradicting": "one is the senior and the other the junior of the name",
-    },
     _prepare,
+    {},
 )  # fmt: skip

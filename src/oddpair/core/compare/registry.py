@@ -3,9 +3,10 @@
 from ..errors import NotFound
 from .address import ADDRESS
 from .base import Comparison
+from .dates import DATE
 from .organisation_name import ORGANISATION_NAME
 from .person_name import PERSON_NAME
-from .values import DATE, EMAIL, EXACT, IDENTIFIER, PHONE, VALUE
+from .values import EMAIL, EXACT, IDENTIFIER, PHONE, VALUE
 
 COMPARISONS: dict[str, Comparison] = {
     item.name: item for item in (ORGANISATION_NAME, PERSON_NAME, ADDRESS, PHONE, EMAIL, IDENTIFIER, DATE, VALUE, EXACT)

@@ -1,174 +1,175 @@
 """Comparisons of single tidy values: equal or not, with what counts as nearly equal."""
 
+from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
 from ..records import Column, IntArray, RecordSet
-from ..text.byte_strings import pack
+from ..text.byte_strings import Signs, bits_apart, letter_signs, pack
 from ..text.compiled import kernel
 from ..text.edit_distance import osa_distance
-from .base import Comparison, Levels, PreparedComparison, value_information
+from .base import Bits, Comparison, Level, Levels, Measure, Measured, value_information
+from .holders import holders_by_names
 
-MISSING, EQUAL, CLOSE, DIFFERENT = 0, 1, 2, 3
+MISSING, EQUAL, CLOSE, DIFFERENT, FURTHER = range(5)
 
 
 class _Values(NamedTuple):
-    """What the kernel reads: the code per record and the bytes of the distinct values."""
+    """What the kernel reads: the code and the information per record, the bytes and letters of the distinct values."""
 
     codes: IntArray
+    bits: Bits
     buffer: npt.NDArray[np.uint8]
     offsets: npt.NDArray[np.int64]
+    signs: Signs
 
 
 @kernel
-def _value_levels(left: IntArray, right: IntArray, values: _Values, slips: int, levels: Levels) -> None:
-    codes, buffer, offsets = values
+def _measure(left: IntArray, right: IntArray, values: _Values, slips: int, levels: Levels, shared: Bits) -> None:
+    codes, bits, buffer, offsets, signs = values
     for pair in range(len(left)):
         a, b = codes[left[pair]], codes[right[pair]]
+        shared[pair] = 0.0
         if a < 0 or b < 0:
             levels[pair] = MISSING
-        elif a == b:
+            continue
+        levels[pair] = DIFFERENT
+        if a == b:
             levels[pair] = EQUAL
-        else:
-            one = buffer[offsets[a] : offsets[a + 1]]
-            other = buffer[offsets[b] : offsets[b + 1]]
+        elif slips > 0 and bits_apart(signs[a], signs[b]) <= 2 * slips:
+            one, other = buffer[offsets[a] : offsets[a + 1]], buffer[offsets[b] : offsets[b + 1]]
             shorter = min(len(one), len(other))
-            near = slips > 0 and shorter > 2 * slips and abs(len(one) - len(other)) <= slips
+            near = shorter > 2 * slips and abs(len(one) - len(other)) <= slips
             if near and osa_distance(one, other) <= slips:
                 levels[pair] = CLOSE
-            else:
-                levels[pair] = DIFFERENT
+        if levels[pair] != DIFFERENT:
+            shared[pair] = min(bits[left[pair]], bits[right[pair]])
 
 
-def _prepare_column(column: Column, slips: int) -> PreparedComparison:
+def measure_column(column: Column, bits: Bits, slips: int) -> Measure:
+    """Return the measure of a column at the levels equal, close (at most ``slips`` slips apart) and different.
+
+    ``bits`` is the information in every record's value.
+    """
     strings = pack(column.values)
-    values = _Values(column.codes, strings.buffer, strings.offsets)
+    values = _Values(column.codes, bits, strings.buffer, strings.offsets, letter_signs(strings))
 
-    def levels_of(left: IntArray, right: IntArray) -> Levels:
-        levels = np.empty(len(left), dtype=np.int8)
-        _value_levels(left, right, values, slips, levels)
-        return levels
+    def measure(left: IntArray, right: IntArray) -> Measured:
+        levels, shared = np.empty(len(left), dtype=np.int8), np.empty(len(left), dtype=np.float32)
+        _measure(left, right, values, slips, levels, shared)
+        return Measured(levels, shared)
 
-    information, usual = value_information(column.codes, column.counts())
-    return PreparedComparison(levels_of, information, usual)
-
-
-def _prepare_phone(records: RecordSet, field: str) -> PreparedComparison:
-    return _prepare_column(records.column(f"{field}.end"), 1)
+    return measure
 
 
-def _prepare_value(records: RecordSet, field: str) -> PreparedComparison:
-    return _prepare_column(records.column(field), 1)
+def information(records: RecordSet, field: str, column: Column, most_bits: float) -> Bits:
+    """Return the information per record in its value of a column that belongs to ``field``."""
+    return value_information(holders_by_names(records, field, column.codes), len(records), most_bits)
 
 
-def _prepare_exact(records: RecordSet, field: str) -> PreparedComparison:
-    return _prepare_column(records.column(field), 0)
+def _prepare_phone(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+    column = records.column(f"{field}.end")
+    return measure_column(column, information(records, field, column, 24.0), 1)
 
 
-def _prepare_email(records: RecordSet, field: str) -> PreparedComparison:
-    """Equal address; else close where both are at the same domain that is not a free-mail one."""
+def _prepare_value(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+    column = records.column(field)
+    return measure_column(column, information(records, field, column, 16.0), 1)
+
+
+def _prepare_exact(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+    column = records.column(field)
+    return measure_column(column, information(records, field, column, 20.0), 0)
+
+
+def _prepare_email(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+    """Equal address; else close, else the same domain, where it is not a free-mail one."""
     address, domain = records.column(field), records.column(f"{field}.domain")
-    plain = _prepare_column(address, 1)
+    plain = measure_column(address, information(records, field, address, 26.0), 1)
+    domain_bits = information(records, field, domain, 20.0)
 
-    def levels_of(left: IntArray, right: IntArray) -> Levels:
-        levels = plain.levels_of(left, right)
+    def measure(left: IntArray, right: IntArray) -> Measured:
+        levels, shared = plain(left, right)
         one, other = domain.codes[left], domain.codes[right]
-        levels[(levels == DIFFERENT) & (one == other) & (one >= 0)] = 4
-        return levels
+        at_one = (levels == DIFFERENT) & (one == other) & (one >= 0)
+        levels[at_one] = FURTHER
+        shared[at_one] = np.minimum(domain_bits[left], domain_bits[right])[at_one]
+        return Measured(levels, shared)
 
-    return PreparedComparison(levels_of, plain.information, plain.usual_information)
+    return measure
 
 
-def _prepare_identifier(records: RecordSet, field: str) -> PreparedComparison:
+def _prepare_identifier(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
     """Different numbers contradict each other only if the check digits of both are right: a slip breaks them."""
     checked = records.column(f"{field}.checked")
-    plain = _prepare_column(records.column(field), 1)
-
-    def levels_of(left: IntArray, right: IntArray) -> Levels:
-        levels = plain.levels_of(left, right)
-        both_checked = (checked.codes[left] >= 0) & (checked.codes[right] >= 0)
-        levels[(levels >= CLOSE) & both_checked] = 4
-        return levels
-
-    return PreparedComparison(levels_of, plain.information, plain.usual_information)
-
-
-def _prepare_date(records: RecordSet, field: str) -> PreparedComparison:
-    """Equal; close where day and month are swapped or one digit slipped; different."""
     column = records.column(field)
-    plain = _prepare_column(column, 1)
-    swapped = [value[:5] + value[8:] + value[4:7] for value in column.values]
-    position = {value: number for number, value in enumerate(column.values)}
-    partner = np.array([position.get(value, -2) for value in swapped] + [-2], dtype=np.int32)
+    plain = measure_column(column, information(records, field, column, 28.0), 1)
 
-    def levels_of(left: IntArray, right: IntArray) -> Levels:
-        levels = plain.levels_of(left, right)
-        levels[(levels == DIFFERENT) & (partner[column.codes[left]] == column.codes[right])] = CLOSE
-        return levels
+    def measure(left: IntArray, right: IntArray) -> Measured:
+        levels, shared = plain(left, right)
+        apart = (levels >= CLOSE) & (checked.codes[left] >= 0) & (checked.codes[right] >= 0)
+        levels[apart] = FURTHER
+        shared[apart] = 0.0
+        return Measured(levels, shared)
 
-    return PreparedComparison(levels_of, plain.information, plain.usual_information)
+    return measure
 
 
 VALUE = Comparison(
     "value",
-    ("missing", "equal", "close", "different"),
-    frozenset({"equal"}),
-    {"equal": "the {label} is the same", "close": "the {label} is one slip apart", "different": "the {label} differs"},
+    (
+        Level("equal", "the {label} is the same", 0.88, agrees=True),
+        Level("close", "the {label} is one slip apart", 0.05, agrees=True, looseness=3.0),
+        Level("different", "the {label} differs", 0.07, among_different=0.98),
+    ),
     _prepare_value,
+    {},
 )
 
 EXACT = Comparison(
     "exact",
-    ("missing", "equal", "close", "different"),
-    frozenset({"equal"}),
-    {"equal": "the {label} is the same", "close": "the {label} is nearly the same", "different": "the {label} differs"},
+    (
+        Level("equal", "the {label} is the same", 0.9, agrees=True),
+        Level("close", "the {label} is nearly the same", 0.01, agrees=True),
+        Level("different", "the {label} differs", 0.1, among_different=0.98),
+    ),
     _prepare_exact,
+    {},
 )
 
 PHONE = Comparison(
     "phone",
-    VALUE.levels,
-    VALUE.agreeing,
-    {"equal": "the phone is the same", "close": "the phones are one digit apart", "different": "the phones differ"},
+    (
+        Level("equal", "the phone is the same", 0.70, agrees=True),
+        Level("close", "the phones are one digit apart", 0.04, agrees=True, looseness=7.0),
+        Level("different", "the phones differ", 0.26, among_different=0.99),
+    ),
     _prepare_phone,
+    {},
 )
 
 EMAIL = Comparison(
     "email",
-    ("missing", "equal", "close", "different", "same domain"),
-    frozenset({"equal", "same domain"}),
-    {
-        "equal": "the e-mail is the same",
-        "close": "the e-mails are one slip apart",
-        "same domain": "the e-mails share a domain",
-        "different": "the e-mails differ",
-    },
+    (
+        Level("equal", "the e-mail is the same", 0.70, agrees=True),
+        Level("close", "the e-mails are one slip apart", 0.05, agrees=True, looseness=5.0),
+        Level("different", "the e-mails differ", 0.20, among_different=0.98),
+        Level("same domain", "the e-mails share a domain", 0.05, agrees=True, looseness=2.0),
+    ),
     _prepare_email,
+    {},
 )
 
 IDENTIFIER = Comparison(
     "identifier",
-    ("missing", "equal", "close", "different", "contradicting"),
-    frozenset({"equal"}),
-    {
-        "equal": "the {label} is the same",
-        "close": "the {label} is one slip apart",
-        "different": "the {label} differs, but one of them is not valid",
-        "contradicting": "both have a valid {label} and they are different",
-    },
+    (
+        Level("equal", "the {label} is the same", 0.88, agrees=True),
+        Level("close", "the {label} is one slip apart", 0.05, agrees=True, looseness=7.0),
+        Level("different", "the {label} differs, but one of them is not valid", 0.06, among_different=0.5),
+        Level("contradicting", "both have a valid {label} and they are different", 0.01, among_different=0.5),
+    ),
     _prepare_identifier,
-)
-
-DATE = Comparison(
-    "date",
-    VALUE.levels,
-    VALUE.agreeing,
-    {
-        "equal": "the {label} is the same",
-        "close": "the {label} has day and month swapped or one slip",
-        "different": "the {label} differs",
-    },
-    _prepare_date,
+    {},
 )

@@ -7,8 +7,11 @@ metrics for name-matching tasks", 2003). Ours: words are weighted in bits; two *
 established in the data are not taken for slips of each other, which keeps "Petersen" and "Pedersen" apart.
 """
 
+from typing import NamedTuple
+
+from ..text.byte_strings import bits_apart
 from ..text.compiled import kernel
-from ..text.edit_distance import Bytes, osa_similarity
+from ..text.edit_distance import Bytes, osa_distance
 from .word_table import WordTable
 
 #: Below this two words are different words: one slip in four letters is still a slip, one in three is not.
@@ -21,6 +24,15 @@ ESTABLISHED_SIMILARITY = 0.5
 MOST_WORDS = 24
 #: How alike a word and its initial, or two forms of one given name, are taken to be.
 INITIAL_SIMILARITY = 0.85
+
+
+class Overlap(NamedTuple):
+    """``share`` of the information in two names that they have in common, in [0, 1]; the same in bits as ``shared``; and
+    the bits ``left_over`` of the shorter name (the one with less left) that found no partner in the other."""
+
+    share: float
+    shared: float
+    left_over: float
 
 
 @kernel
@@ -36,43 +48,47 @@ def word_similarity(a: int, b: int, words: WordTable) -> float:
     """Return how alike the words numbered ``a`` and ``b`` are, in [0, 1]; 0 below the cut."""
     if a == b:
         return 1.0
-    one = words.buffer[words.offsets[a] : words.offsets[a + 1]]
-    other = words.buffer[words.offsets[b] : words.offsets[b + 1]]
-    shorter, longer = min(len(one), len(other)), max(len(one), len(other))
+    offsets, buffer = words.offsets, words.buffer
+    size_a, size_b = offsets[a + 1] - offsets[a], offsets[b + 1] - offsets[b]
+    shorter, longer = min(size_a, size_b), max(size_a, size_b)
     if shorter == 0:
         return 0.0
     if shorter == 1:
-        return INITIAL_SIMILARITY if one[0] == other[0] else 0.0
+        return INITIAL_SIMILARITY if buffer[offsets[a]] == buffer[offsets[b]] else 0.0
+    slips = int(longer * (1.0 - WORD_CUT) + 1e-9)
+    near = longer >= 4 and longer - shorter <= slips and bits_apart(words.signs[a], words.signs[b]) <= 2 * slips
+    if not near and (shorter < 4 or longer == shorter or buffer[offsets[a]] != buffer[offsets[b]]):
+        return 0.0
+    one, other = buffer[offsets[a] : offsets[a + 1]], buffer[offsets[b] : offsets[b + 1]]
     established = words.record_counts[a] >= ESTABLISHED_RECORDS and words.record_counts[b] >= ESTABLISHED_RECORDS
     if shorter >= 4 and longer > shorter and not established and _starts_alike(one, other, shorter):
         # A word cut short: "harb" for "harbour".
         return INITIAL_SIMILARITY
-    if longer < 4 or (longer - shorter) > longer * (1.0 - WORD_CUT):
-        return 0.0
     # Digits are told apart exactly: "12" is no slip of "13".
-    if one[0] <= 57 or other[0] <= 57:
+    if not near or one[0] <= 57 or other[0] <= 57:
         return 0.0
-    similarity = osa_similarity(one, other)
+    similarity = 1.0 - osa_distance(one, other) / longer
     if similarity < WORD_CUT:
         return 0.0
-    return min(similarity, ESTABLISHED_SIMILARITY) if established else similarity
+    return float(min(similarity, ESTABLISHED_SIMILARITY)) if established else similarity
 
 
 @kernel
-def soft_overlap(x: int, y: int, words: WordTable) -> float:
-    """Return the soft overlap of the values ``x`` and ``y`` of a word table, in [0, 1]; symmetric, 1 for equal words."""
+def soft_overlap(x: int, y: int, words: WordTable) -> Overlap:
+    """Return the soft overlap of the values ``x`` and ``y`` of a word table; symmetric, share 1 for equal words."""
     if x > y:
         x, y = y, x
     starts, word_ids, weights = words.starts, words.word_ids, words.weights
     x_start, x_end = starts[x], min(starts[x + 1], starts[x] + MOST_WORDS)
     y_start, y_end = starts[y], min(starts[y + 1], starts[y] + MOST_WORDS)
-    total = 0.0
+    x_left, y_left = 0.0, 0.0
     for place in range(x_start, x_end):
-        total += weights[word_ids[place]]
+        x_left += weights[word_ids[place]]
     for place in range(y_start, y_end):
-        total += weights[word_ids[place]]
+        y_left += weights[word_ids[place]]
+    total = x_left + y_left
     if total == 0.0:
-        return 0.0
+        return Overlap(0.0, 0.0, 0.0)
     used_x = 0
     used_y = 0
     shared = 0.0
@@ -82,7 +98,10 @@ def soft_overlap(x: int, y: int, words: WordTable) -> float:
             if word_ids[i] == word_ids[j] and not (used_y >> (j - y_start)) & 1:
                 used_x |= 1 << (i - x_start)
                 used_y |= 1 << (j - y_start)
-                shared += 2.0 * weights[word_ids[i]]
+                weight = weights[word_ids[i]]
+                shared += weight
+                x_left -= weight
+                y_left -= weight
                 break
     while True:
         best, best_i, best_j = 0.0, -1, -1
@@ -103,5 +122,7 @@ def soft_overlap(x: int, y: int, words: WordTable) -> float:
         one, other = weights[word_ids[best_i]], weights[word_ids[best_j]]
         lighter = min(one, other)
         total -= one + other - 2.0 * lighter
-        shared += 2.0 * lighter * best
-    return min(shared / total, 1.0)
+        shared += lighter * best
+        x_left -= one
+        y_left -= other
+    return Overlap(min(2.0 * shared / total, 1.0), shared, max(min(x_left, y_left), 0.0))

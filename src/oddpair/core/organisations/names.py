@@ -110,3 +110,8 @@ def parse_organisation_name(text: str) -> OrganisationName:
     joiners = read_word_list(_PACKAGE, "joiners.txt")
     telling = [word for word in words if word not in joiners]
     return OrganisationName(tuple(_standardise(telling or words)), legal_form or inner_form, sites)
+
+
+def common_words() -> frozenset[str]:
+    """Return the words that are common in the names of businesses anywhere."""
+    return read_word_list(_PACKAGE, "common_words.txt")

@@ -1,6 +1,7 @@
 """The model of a match plan and its validation."""
 
 from collections.abc import Iterator
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -9,6 +10,7 @@ from ..compare import COMPARISONS
 from ..errors import PlanInvalid, did_you_mean
 from ..fields import RegisterKind
 from ..tidying import tidy_fields
+from .conditions import Condition, condition_fields
 
 
 class _Part(BaseModel):
@@ -26,25 +28,52 @@ class Blocking(_Part):
     """Which records meet: key expressions, and further keys by which blocks over ``most_records`` are narrowed."""
 
     most_records: int = Field(default=200, ge=2, le=5000)
+    scope: Literal["all", "across sources", "within sources"] = "all"
     keys: tuple[str, ...] = Field(min_length=1)
     narrow_by: tuple[str, ...] = ()
 
 
-class Rarity(_Part):
-    """How much more agreement on a rare value says: ``strength`` times its extra bits, at most ``most_bits`` either way."""
-
-    strength: float = Field(default=0.0, ge=0, le=2)
-    most_bits: float = Field(default=4.0, ge=0, le=20)
-
-
 class ComparisonRule(_Part):
-    """How one field is compared and how many bits each agreement level is worth; a missing value is worth none."""
+    """How one field is compared.
+
+    ``among_same`` says how often two records of one entity come out at a level, where that is expected to be other than
+    usual for the comparison; ``bits`` sets the evidence of a level by hand. ``strength`` is how much of the information in
+    an agreeing value counts. A missing value is worth nothing.
+    """
 
     field: str
     using: str
     label: str
-    bits: dict[str, float]
-    rarity: Rarity = Rarity()
+    called: str = ""
+    options: dict[str, Any] = {}
+    among_same: dict[str, Annotated[float, Field(gt=0, lt=1)]] = {}
+    bits: dict[str, Annotated[float, Field(ge=-100, le=100)]] = {}
+    strength: float = Field(default=1.0, ge=0, le=2)
+
+    @property
+    def name(self) -> str:
+        """Return the name by which other parts of the plan speak of this comparison: ``called``, else its field."""
+        return self.called or self.field
+
+
+class Correlated(_Part):
+    """Comparisons that agree together by chance (an address and its telephone).
+
+    The strongest agreement of the group counts in full, of the others only a ``share``. Where ``beyond_even`` is given, the
+    group alone brings a pair at most that many bits beyond even odds: neighbours under one roof share all of it.
+    """
+
+    fields: tuple[str, ...] = Field(min_length=2)
+    share: float = Field(default=0.5, ge=0, le=1)
+    beyond_even: float | None = Field(default=None, ge=-50, le=50)
+
+
+class Weights(_Part):
+    """Where the weights come from: ``estimate`` them on the data, starting from expectations worth ``prior_pairs`` pairs."""
+
+    estimate: bool = True
+    prior_pairs: float = Field(default=200, ge=1, le=1_000_000)
+    matches_per_record: float = Field(default=0.5, gt=0, le=1000)
 
 
 class Veto(_Part):
@@ -68,7 +97,10 @@ class MatchPlan(_Part):
     limits: Limits
     blocking: Blocking
     comparisons: tuple[ComparisonRule, ...] = Field(min_length=1)
+    correlated: tuple[Correlated, ...] = ()
+    weights: Weights = Weights()
     vetoes: tuple[Veto, ...] = ()
+    conditions: tuple[Condition, ...] = ()
     clustering: Clustering = Clustering()
 
     def blocking_keys(self) -> tuple[BlockingKey, ...]:
@@ -96,19 +128,29 @@ class MatchPlan(_Part):
         roots = {field.split(".")[0] for field in fields} | set(fields)
         for rule in self.comparisons:
             yield from _rule_problems(rule, roots)
-        yield from self._veto_problems()
-
-    def _veto_problems(self) -> Iterator[str]:
-        rules = {rule.field: rule for rule in self.comparisons}
-        if len(rules) < len(self.comparisons):
-            yield "comparisons: a field is compared twice"
+        names = [rule.name for rule in self.comparisons]
+        for name in sorted({name for name in names if names.count(name) > 1}):
+            yield f"comparisons: '{name}' is compared twice; give one of them a name of its own"
         for veto in self.vetoes:
-            rule = rules.get(veto.field)
-            if rule is None:
-                yield f"veto: '{veto.field}' is not compared.{did_you_mean(veto.field, rules)}"
-            elif rule.using in COMPARISONS and veto.level not in COMPARISONS[rule.using].levels[1:]:
-                levels = COMPARISONS[rule.using].levels[1:]
-                yield f"veto: '{rule.using}' has no level '{veto.level}'.{did_you_mean(veto.level, levels)}"
+            yield from self._level_problems("veto", veto.field, (veto.level,))
+        for condition in self.conditions:
+            for name, levels in condition_fields(condition):
+                yield from self._level_problems(f"condition '{condition.title}'", name, levels)
+        for group in self.correlated:
+            for name in group.fields:
+                yield from self._level_problems("correlated", name, ())
+
+    def _level_problems(self, where: str, name: str, levels: tuple[str, ...]) -> Iterator[str]:
+        """Yield what is wrong with naming a comparison and levels of it in another part of the plan."""
+        rules = {rule.name: rule for rule in self.comparisons}
+        rule = rules.get(name)
+        if rule is None:
+            yield f"{where}: '{name}' is not compared.{did_you_mean(name, rules)}"
+        elif rule.using in COMPARISONS:
+            known = COMPARISONS[rule.using].levels
+            for level in levels:
+                if level not in known:
+                    yield f"{where}: '{rule.using}' has no level '{level}'.{did_you_mean(level, known)}"
 
 
 def _rule_problems(rule: ComparisonRule, fields: set[str]) -> Iterator[str]:
@@ -119,9 +161,11 @@ def _rule_problems(rule: ComparisonRule, fields: set[str]) -> Iterator[str]:
         yield f"comparison of '{rule.field}': no comparison '{rule.using}'.{did_you_mean(rule.using, COMPARISONS)}"
         return
     levels = known.levels[1:]
-    for level in rule.bits:
+    for level in (*rule.bits, *rule.among_same):
         if level not in levels:
             yield f"comparison of '{rule.field}': '{rule.using}' has no level '{level}'.{did_you_mean(level, levels)}"
-    for level in levels:
-        if level not in rule.bits:
-            yield f"comparison of '{rule.field}': bits for level '{level}' are missing"
+    for option, value in rule.options.items():
+        if option not in known.options:
+            yield f"comparison of '{rule.field}': '{rule.using}' has no option '{option}'.{did_you_mean(option, known.options)}"
+        elif problem := known.options[option].problem(value):
+            yield f"comparison of '{rule.field}': option '{option}' {problem}; got {value!r}"

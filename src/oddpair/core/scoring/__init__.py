@@ -1,5 +1,6 @@
 """Scoring: evidence in bits that adds up to the score of a pair."""
 
-from .model import Band, ScoredPairs, Scorer
+from .estimate import learn_weights
+from .model import Band, ScoredPairs, Scorer, probability
 
-__all__ = ["Band", "ScoredPairs", "Scorer"]
+__all__ = ["Band", "ScoredPairs", "Scorer", "learn_weights", "probability"]

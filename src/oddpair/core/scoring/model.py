@@ -1,23 +1,30 @@
-"""The scorer: comparisons prepared for one set of records, weights of their levels, rarity, vetoes and bands.
+"""The scorer: comparisons prepared for one set of records, weights of their levels, vetoes, conditions and bands."""
 
-Evidence follows I. P. Fellegi and A. B. Sunter, "A theory for record linkage" (JASA 64, 1969): each agreement level
-contributes log2(m/u) bits, the bits add up. Ours: agreement on a rare value is worth more and on a common one less, by
-a share (``strength``) of the difference between the value's information and the usual information of that field, the
-lighter side of the pair counting. A value shared by many records so loses its weight by itself.
-"""
-
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
 import numpy.typing as npt
 
-from ..compare import Comparison, PreparedComparison, comparison
-from ..compare.base import Levels
-from ..plan import ComparisonRule, MatchPlan
+from ..compare import comparison
+from ..compare.base import Bits, Levels, Measured
+from ..plan import MatchPlan
 from ..records import IntArray, RecordSet
+from .conditions import apply_conditions
+from .several_values import prepare_rule
+from .weights import (
+    LevelShares,
+    evidence_rows,
+    expected_shares,
+    measured_different,
+    starting_bits,
+    weight_table,
+)
 
-Bits = npt.NDArray[np.float32]
+#: Random pairs on which chance agreement is measured, at most.
+_RANDOM_PAIRS = 100_000
+_SEED = 1
 
 
 class Band(StrEnum):
@@ -30,56 +37,93 @@ class Band(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class ScoredPairs:
-    """Scores of pairs: total ``bits``, ``levels`` (one row per comparison), and whether a veto forbids the pair."""
+    """Scores of pairs: total ``bits``, ``levels`` (one row per comparison), whether the pair is ``vetoed``, and the number of
+    the ``condition`` that decided it (-1 where the evidence did)."""
 
     bits: Bits
     levels: Levels
     vetoed: npt.NDArray[np.bool_]
+    condition: npt.NDArray[np.int8]
 
 
-@dataclass(frozen=True, slots=True)
-class _Prepared:
-    rule: ComparisonRule
-    comparison: Comparison
-    data: PreparedComparison
-    weights: Bits
-    agreeing: npt.NDArray[np.bool_]
-
-
-def _prepare(rule: ComparisonRule, records: RecordSet) -> _Prepared:
-    kind = comparison(rule.using)
-    weights = np.array([0.0] + [rule.bits[level] for level in kind.levels[1:]], dtype=np.float32)
-    agreeing = np.array([level in kind.agreeing for level in kind.levels])
-    return _Prepared(rule, kind, kind.prepare(records, rule.field), weights, agreeing)
+def probability(bits: npt.NDArray[np.float32]) -> npt.NDArray[np.float64]:
+    """Return the probability that a pair is the same, for scores in log2 odds."""
+    return 1.0 / (1.0 + np.exp2(-np.clip(bits.astype(np.float64), -60, 60)))
 
 
 class Scorer:
-    """Scores pairs of one set of tidy records by one plan; safe to use from several threads."""
+    """Scores pairs of one set of tidy records by one plan; safe to use from several threads.
+
+    ``shares`` and ``matches_per_record`` are what has been learned of the data; without them the plan's expectations hold,
+    with chance agreement measured on random pairs.
+    """
 
     def __init__(self, records: RecordSet, plan: MatchPlan) -> None:
         self.plan = plan
-        self._prepared = [_prepare(rule, records) for rule in plan.comparisons]
-        fields = [rule.field for rule in plan.comparisons]
+        self._records = len(records)
+        self._measures = [prepare_rule(rule, records) for rule in plan.comparisons]
+        self.matches_per_record = plan.weights.matches_per_record
+        self.shares = self._shares_by_chance()
+        self._set_table()
+        names = [rule.name for rule in plan.comparisons]
         self._vetoes = [
-            (fields.index(veto.field), self._prepared[fields.index(veto.field)].comparison.level_number(veto.level))
+            (
+                names.index(veto.field),
+                comparison(plan.comparisons[names.index(veto.field)].using).level_number(veto.level),
+            )
             for veto in plan.vetoes
         ]
 
+    def _shares_by_chance(self) -> list[LevelShares]:
+        random = np.random.default_rng(_SEED)
+        count = self._records
+        size = min(_RANDOM_PAIRS, count * 40)
+        left = random.integers(0, max(count, 1), size, dtype=np.int32)
+        right = ((left + random.integers(1, max(count, 2), size)) % max(count, 1)).astype(np.int32)
+        shares = []
+        for rule, measure in zip(self.plan.comparisons, self._measures, strict=True):
+            levels = measure(left, right).levels if count > 1 else np.zeros(0, dtype=np.int8)
+            counts = np.bincount(levels, minlength=len(comparison(rule.using).levels)).astype(np.int64)
+            shares.append(measured_different(rule, expected_shares(rule), counts))
+        return shares
+
+    def _set_table(self) -> None:
+        self.table = weight_table(self.plan, self.shares, starting_bits(self._records, self.matches_per_record))
+
+    def learn(self, shares: Sequence[LevelShares], matches_per_record: float) -> None:
+        """Take over what was learned of the data."""
+        self.shares = list(shares)
+        self.matches_per_record = matches_per_record
+        self._set_table()
+
+    def measure(self, left: IntArray, right: IntArray) -> Measured:
+        """Return the levels and the shared information of pairs: one row per comparison, one column per pair."""
+        levels = np.empty((len(self._measures), len(left)), dtype=np.int8)
+        shared = np.empty((len(self._measures), len(left)), dtype=np.float32)
+        for row, measure in enumerate(self._measures):
+            levels[row], shared[row] = measure(left, right)
+        return Measured(levels, shared)
+
     def score(self, left: IntArray, right: IntArray) -> ScoredPairs:
         """Return the scores of the pairs ``(left[k], right[k])``; the order within a pair does not matter."""
-        levels = np.empty((len(self._prepared), len(left)), dtype=np.int8)
-        bits = np.zeros(len(left), dtype=np.float32)
-        for row, item in enumerate(self._prepared):
-            levels[row] = item.data.levels_of(left, right)
-            bits += self._evidence_row(item, levels[row], left, right)
-        vetoed = np.zeros(len(left), dtype=np.bool_)
+        measured = self.measure(left, right)
+        bits = evidence_rows(self.table, *measured).sum(axis=0) + np.float32(self.table.starting)
+        vetoed = self.vetoed(measured.levels)
+        if not self.plan.conditions:
+            return ScoredPairs(bits, measured.levels, vetoed, np.full(len(bits), -1, dtype=np.int8))
+        bits, forbidden, condition = apply_conditions(self.plan, measured.levels, bits)
+        return ScoredPairs(bits, measured.levels, vetoed | forbidden, condition)
+
+    def vetoed(self, levels: Levels) -> npt.NDArray[np.bool_]:
+        """Return which pairs a veto forbids."""
+        vetoed = np.zeros(levels.shape[1], dtype=np.bool_)
         for row, level in self._vetoes:
             vetoed |= levels[row] == level
-        return ScoredPairs(bits, levels, vetoed)
+        return vetoed
 
-    def evidence(self, left: IntArray, right: IntArray, levels: Levels) -> Bits:
-        """Return the bits of every comparison (rows) for pairs (columns) whose levels are known; columns add up to the score."""
-        return np.stack([self._evidence_row(item, levels[row], left, right) for row, item in enumerate(self._prepared)])
+    def evidence(self, left: IntArray, right: IntArray) -> Bits:
+        """Return the bits of every comparison (rows) for pairs (columns); with the starting bits, columns add up to the score."""
+        return evidence_rows(self.table, *self.measure(left, right))
 
     def bands(self, scored: ScoredPairs) -> npt.NDArray[np.object_]:
         """Return the Band of every pair; a vetoed pair is different whatever its score."""
@@ -87,17 +131,3 @@ class Scorer:
         bands[(scored.bits >= self.plan.limits.unsure) & ~scored.vetoed] = Band.UNSURE
         bands[(scored.bits >= self.plan.limits.same) & ~scored.vetoed] = Band.SAME
         return bands
-
-    @staticmethod
-    def _evidence_row(item: _Prepared, levels: Levels, left: IntArray, right: IntArray) -> Bits:
-        bits = item.weights[levels]
-        rarity = item.rule.rarity
-        if rarity.strength > 0:
-            agrees = item.agreeing[levels]
-            lighter = np.minimum(item.data.information[left], item.data.information[right])
-            extra = np.clip(
-                rarity.strength * (lighter - item.data.usual_information), -rarity.most_bits, rarity.most_bits
-            )
-            # Agreement never turns into evidence against.
-            bits = np.where(agrees, np.maximum(bits + extra, np.minimum(bits, 0)), bits)
-        return bits.astype(np.float32)

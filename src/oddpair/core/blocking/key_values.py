@@ -1,0 +1,100 @@
+"""The key values of records: one row per record and key value, sorted by value, ready to be cut into blocks."""
+
+from collections.abc import Callable
+
+import numpy as np
+import numpy.typing as npt
+
+from ..records import RecordSet, further
+from .keys import BlockingKey, KeyPart
+from .takers import TAKERS
+
+Codes = npt.NDArray[np.int64]
+
+
+def _part_values(records: RecordSet, part: KeyPart) -> tuple[Codes, Codes, Callable[[int], str]]:
+    """Return (record numbers ascending, key numbers, spelling) of one part over all values of its field."""
+    owners, keys = [], []
+    spelled: dict[int, str] = {}
+    texts: dict[str, int] = {}
+    places = records.places(part.field)
+    for place in range(places):
+        column = records.column(further(part.field, place))
+        taken = TAKERS[part.take].take(column, part.number)
+        if not len(taken.keys):
+            continue
+        numbers = taken.keys
+        if places > 1:
+            # Values at different places are numbered apart: bring them into one numbering.
+            present = np.unique(numbers[numbers >= 0])
+            table = {int(key): texts.setdefault(taken.spell(int(key)), len(texts)) for key in present.tolist()}
+            numbers = np.array([[table.get(int(key), -1) for key in row] for row in numbers.tolist()], dtype=np.int64)
+        rows = np.flatnonzero(column.codes >= 0)
+        for choice in range(numbers.shape[1]):
+            chosen = numbers[column.codes[rows], choice]
+            owners.append(rows[chosen >= 0])
+            keys.append(chosen[chosen >= 0])
+        if places == 1:
+            spell = taken.spell
+    if places > 1 or not owners:
+        spelled = {number: text for text, number in texts.items()}
+        spell = spelled.__getitem__
+    if not owners:
+        return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64), spell
+    if len(owners) == 1:
+        return owners[0], keys[0], spell
+    joined_owners, joined_keys = np.concatenate(owners), np.concatenate(keys)
+    order = np.argsort(joined_owners, kind="stable")
+    return joined_owners[order], joined_keys[order], spell
+
+
+def _join(left: tuple[Codes, Codes], right: tuple[Codes, Codes], records: int) -> tuple[Codes, Codes, Codes, Codes]:
+    """Pair every value of one part with every value of the other, per record.
+
+    Returns (owners, distinct combination numbers, and the two values of each combination).
+    """
+    counts = np.bincount(right[0], minlength=records)
+    starts = np.concatenate(([0], np.cumsum(counts)))
+    sizes = counts[left[0]]
+    owners = np.repeat(left[0], sizes)
+    within = np.arange(len(owners)) - np.repeat(np.cumsum(sizes) - sizes, sizes)
+    one = np.repeat(left[1], sizes)
+    other = right[1][np.repeat(starts[left[0]], sizes) + within] if len(owners) else right[1][:0]
+    order = np.lexsort((other, one))
+    fresh = np.concatenate(([True], (np.diff(one[order]) != 0) | (np.diff(other[order]) != 0))) if len(order) else order
+    numbers = np.empty(len(order), dtype=np.int64)
+    numbers[order] = np.cumsum(fresh) - 1
+    firsts = order[np.flatnonzero(fresh)] if len(order) else order
+    return owners, numbers, one[firsts], other[firsts]
+
+
+def key_values(records: RecordSet, key: BlockingKey) -> tuple[Codes, Codes, Callable[[int], str]]:
+    """Return (record numbers, key values as numbers, a function that spells a value out), sorted by value and record.
+
+    A record stands once for each of its values.
+    """
+    owners, values, spell = _part_values(records, key.parts[0])
+    for part in key.parts[1:]:
+        more_owners, more_values, spell_more = _part_values(records, part)
+        owners, values, one, other = _join((owners, values), (more_owners, more_values), len(records))
+        spell = _spelled_jointly(spell, spell_more, one, other)
+    order = (
+        np.lexsort((owners, values))
+        if len(key.parts) > 1 or _may_repeat(key, records)
+        else np.argsort(values, kind="stable")
+    )
+    owners, values = owners[order], values[order]
+    if len(owners):
+        fresh = np.concatenate(([True], (np.diff(owners) != 0) | (np.diff(values) != 0)))
+        owners, values = owners[fresh], values[fresh]
+    return owners, values, spell
+
+
+def _may_repeat(key: BlockingKey, records: RecordSet) -> bool:
+    return key.parts[0].number > 1 or records.places(key.parts[0].field) > 1
+
+
+def _spelled_jointly(
+    spell_one: Callable[[int], str], spell_other: Callable[[int], str], one: Codes, other: Codes
+) -> Callable[[int], str]:
+    return lambda value: f"{spell_one(int(one[value]))} + {spell_other(int(other[value]))}"

@@ -1,0 +1,48 @@
+"""Comparison of dates: equal, slipped, or a different day of a different year."""
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from ..records import IntArray, RecordSet
+from .base import Comparison, Level, Measure, Measured
+from .values import CLOSE, DIFFERENT, FURTHER, information, measure_column
+
+#: Dates this many years apart or more, with another day and month too, belong to different people.
+_YEARS_APART = 3
+
+
+def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+    column = records.column(field)
+    plain = measure_column(column, information(records, field, column, 15.0), 1)
+    swapped = [value[:5] + value[8:] + value[4:7] for value in column.values]
+    position = {value: number for number, value in enumerate(column.values)}
+    partner = np.array([position.get(value, -2) for value in swapped] + [-2], dtype=np.int32)
+    year, month, day = (
+        np.array([int(value[part]) for value in column.values] + [0], dtype=np.int32)
+        for part in (slice(0, 4), slice(5, 7), slice(8, 10))
+    )
+
+    def measure(left: IntArray, right: IntArray) -> Measured:
+        levels, shared = plain(left, right)
+        one, other = column.codes[left], column.codes[right]
+        differs = levels == DIFFERENT
+        levels[differs & (partner[one] == other)] = CLOSE
+        far = np.abs(year[one] - year[other]) >= _YEARS_APART
+        levels[differs & far & (month[one] != month[other]) & (day[one] != day[other])] = FURTHER
+        return Measured(levels, shared)
+
+    return measure
+
+
+DATE = Comparison(
+    "date",
+    (
+        Level("equal", "the {label} is the same", 0.88, agrees=True),
+        Level("close", "the {label} has day and month swapped or one slip", 0.07, agrees=True, looseness=5.0),
+        Level("different", "the {label} differs", 0.04, among_different=0.15),
+        Level("contradicting", "the {label} is of other years", 0.01, among_different=0.85),
+    ),
+    _prepare,
+    {},
+)

@@ -1,0 +1,50 @@
+"""Applies the conditions of a plan to compared pairs."""
+
+from functools import reduce
+from operator import and_, or_
+
+import numpy as np
+import numpy.typing as npt
+
+from ..compare import comparison
+from ..compare.base import Bits, Levels
+from ..plan import MatchPlan
+from ..plan.conditions import Test
+
+Truth = npt.NDArray[np.bool_]
+
+
+def _holds(test: Test, plan: MatchPlan, levels: Levels) -> Truth:
+    if test.every is not None:
+        return reduce(and_, (_holds(inner, plan, levels) for inner in test.every))
+    if test.some is not None:
+        return reduce(or_, (_holds(inner, plan, levels) for inner in test.some))
+    if test.none is not None:
+        return ~_holds(test.none, plan, levels)
+    row = [rule.name for rule in plan.comparisons].index(test.comparison or "")
+    kind = comparison(plan.comparisons[row].using)
+    return np.isin(levels[row], [kind.level_number(level) for level in test.levels or ()])
+
+
+def apply_conditions(plan: MatchPlan, levels: Levels, bits: Bits) -> tuple[Bits, Truth, npt.NDArray[np.int8]]:
+    """Return (scores moved into the band that a condition says, pairs it forbids, number of the condition or -1).
+
+    The first condition that holds decides. *Same* lifts the score to the upper limit if it is below, *unsure* brings it
+    between the limits, *different* forbids the pair as a veto does.
+    """
+    moved = bits.copy()
+    forbidden = np.zeros(len(bits), dtype=np.bool_)
+    deciding = np.full(len(bits), -1, dtype=np.int8)
+    limits = plan.limits
+    for number, condition in enumerate(plan.conditions):
+        free = deciding < 0
+        holds = free if condition.when is None else free & _holds(condition.when, plan, levels)
+        deciding[holds] = number
+        if condition.then == "same":
+            moved[holds] = np.maximum(moved[holds], limits.same)
+        elif condition.then == "unsure":
+            below_same = np.nextafter(np.float32(limits.same), np.float32(-np.inf))
+            moved[holds] = np.clip(moved[holds], limits.unsure, below_same)
+        else:
+            forbidden |= holds
+    return moved, forbidden, deciding

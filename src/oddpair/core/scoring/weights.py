@@ -1,0 +1,157 @@
+"""Weights: what each agreement level of each comparison is worth, and where the score of a pair starts.
+
+Evidence follows I. P. Fellegi and A. B. Sunter, "A theory for record linkage" (JASA 64, 1969): a level contributes
+log2(m/u) bits, where m is how often records of one entity reach it and u how often records of two entities do. At levels
+that agree, u depends on the value (W. E. Winkler, "Frequency-based matching in the Fellegi-Sunter model of record
+linkage", 1989): it is the chance that another entity holds the same value, so that log2(1/u) is the information which
+both sides share. The score starts at the log odds that two records taken blindly are the same, and so ends as the log
+odds that the two compared are.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from ..compare import comparison
+from ..compare.base import WORLD_RECORDS, Bits
+from ..plan import ComparisonRule, MatchPlan
+from ..text.compiled import kernel
+
+Shares = npt.NDArray[np.float64]
+#: Random pairs by which the expected share of a level among different entities counts before it is measured.
+_PRIOR_RANDOM_PAIRS = 300.0
+_LEAST_SHARE = 1e-5
+
+
+@dataclass(frozen=True, slots=True)
+class LevelShares:
+    """How often pairs come out at each level of one comparison (index 0, missing, is unused): ``same`` among pairs of one
+    entity (m), ``different`` among pairs of two (u, used at levels that do not agree)."""
+
+    same: Shares
+    different: Shares
+
+
+@dataclass(frozen=True, slots=True)
+class WeightTable:
+    """Evidence as arrays: a level ``l`` of comparison ``c`` is worth ``base[c, l] + strength[c, l] * shared`` bits.
+
+    ``starting`` is where the score starts, ``groups`` the number of the correlated group of every comparison (-1 if none),
+    ``group_shares`` what the weaker agreements of a group count, ``group_most`` how many bits a group can bring together.
+    """
+
+    base: Bits
+    strength: Bits
+    starting: float
+    groups: npt.NDArray[np.int8]
+    group_shares: Bits
+    group_most: Bits
+
+
+def expected_shares(rule: ComparisonRule) -> LevelShares:
+    """Return the shares that a plan expects before any data are seen; each adds up to one."""
+    kind = comparison(rule.using)
+    same = np.array([0.0, *(rule.among_same.get(level.name, level.among_same) for level in kind.stages)])
+    different = np.array([0.0, *(level.among_different for level in kind.stages)])
+    return LevelShares(same / same.sum(), different)
+
+
+def measured_different(rule: ComparisonRule, expected: LevelShares, counts: npt.NDArray[np.int64]) -> LevelShares:
+    """Return the shares with those among different entities measured: ``counts`` of levels over random pairs."""
+    filled = counts.astype(np.float64)
+    filled[0] = 0.0
+    total = filled.sum() + _PRIOR_RANDOM_PAIRS
+    measured = np.array([False, *(level.measured for level in comparison(rule.using).stages)])
+    shares = (filled + _PRIOR_RANDOM_PAIRS * expected.different) / total
+    return LevelShares(expected.same, np.where(measured, shares, expected.different))
+
+
+def starting_bits(records: int, matches_per_record: float) -> float:
+    """Return the log2 odds that two records of a file taken blindly are the same."""
+    return float(np.log2(matches_per_record / (records + WORLD_RECORDS)))
+
+
+def level_weights(rule: ComparisonRule, shares: LevelShares, width: int) -> tuple[Bits, Bits]:
+    """Return (bits of each level, share of the shared information that counts at it), both of length ``width``."""
+    kind = comparison(rule.using)
+    base, strength = np.zeros(width, dtype=np.float32), np.zeros(width, dtype=np.float32)
+    for number, level in enumerate(kind.stages, start=1):
+        same = max(float(shares.same[number]), _LEAST_SHARE)
+        if level.name in rule.bits:
+            base[number] = rule.bits[level.name]
+        elif level.agrees:
+            base[number] = np.log2(same) - level.looseness
+            strength[number] = rule.strength
+        else:
+            base[number] = np.log2(same / max(float(shares.different[number]), _LEAST_SHARE))
+    return base, strength
+
+
+def _most(beyond_even: float | None, starting: float) -> float:
+    return np.inf if beyond_even is None else max(beyond_even - starting, 0.0)
+
+
+def weight_table(plan: MatchPlan, shares: Sequence[LevelShares], starting: float) -> WeightTable:
+    """Return the weights that a plan and the shares of levels make."""
+    kinds = [comparison(rule.using) for rule in plan.comparisons]
+    width = max(len(kind.levels) for kind in kinds)
+    rows = [level_weights(rule, share, width) for rule, share in zip(plan.comparisons, shares, strict=True)]
+    names = [rule.name for rule in plan.comparisons]
+    groups = np.full(len(names), -1, dtype=np.int8)
+    for number, group in enumerate(plan.correlated):
+        groups[[names.index(name) for name in group.fields]] = number
+    return WeightTable(
+        np.stack([row[0] for row in rows]), np.stack([row[1] for row in rows]), starting, groups,
+        np.array([group.share for group in plan.correlated] or [1.0], dtype=np.float32),
+        np.array([_most(group.beyond_even, starting) for group in plan.correlated] or [np.inf], dtype=np.float32),
+    )  # fmt: skip
+
+
+@kernel
+def _evidence(
+    levels: npt.NDArray[np.int8], shared: Bits, base: Bits, strength: Bits, groups: npt.NDArray[np.int8],
+    group_shares: Bits, group_most: Bits, evidence: Bits,
+) -> None:  # fmt: skip
+    comparisons, pairs = levels.shape
+    strongest = np.zeros(len(group_shares), dtype=np.float32)
+    together = np.zeros(len(group_shares), dtype=np.float32)
+    for pair in range(pairs):
+        strongest[:] = 0.0
+        together[:] = 0.0
+        for row in range(comparisons):
+            level = levels[row, pair]
+            bits = base[row, level] + strength[row, level] * shared[row, pair]
+            if level == 1 and strength[row, level] > 0.0:
+                # Equal values never speak against a pair, however common they are.
+                bits = max(bits, np.float32(0.0))
+            evidence[row, pair] = bits
+            if groups[row] >= 0 and bits > 0.0:
+                strongest[groups[row]] = max(strongest[groups[row]], bits)
+                together[groups[row]] += bits
+        for row in range(comparisons):
+            group = groups[row]
+            if group >= 0 and evidence[row, pair] > 0.0:
+                # The sum is strongest + share * others; every agreement gives way in the same proportion.
+                full = together[group]
+                counted = strongest[group] + group_shares[group] * (full - strongest[group])
+                evidence[row, pair] *= min(counted, group_most[group]) / full
+
+
+def evidence_rows(table: WeightTable, levels: npt.NDArray[np.int8], shared: Bits) -> Bits:
+    """Return the bits of every comparison (rows) for pairs (columns) with these levels and shared information."""
+    evidence = np.empty(levels.shape, dtype=np.float32)
+    _evidence(levels, shared, table.base, table.strength, table.groups, table.group_shares, table.group_most, evidence)
+    return evidence
+
+
+def shares_as_document(plan: MatchPlan, shares: Sequence[LevelShares]) -> dict[str, Mapping[str, Mapping[str, float]]]:
+    """Return the shares of levels by comparison, for reports: level → among same, among different."""
+    return {
+        rule.name: {
+            level: {"among_same": round(float(share.same[number]), 5), "among_different": round(float(share.different[number]), 5)}
+            for number, level in enumerate(comparison(rule.using).levels) if number
+        }
+        for rule, share in zip(plan.comparisons, shares, strict=True)
+    }  # fmt: skip
