@@ -60,7 +60,7 @@ def test_the_queue_is_ordered_as_asked_and_put_off_pairs_come_last(
         waiting, pairs = review.queue(session, customers, order=order, search="", offset=0, limit=500)
     assert waiting == len(pairs) > 1
     measure = {
-        "doubt": lambda pair: abs(pair.score - 6.5),
+        "doubt": lambda pair: abs(pair.score),
         "score": lambda pair: -pair.score,
         "cluster": lambda pair: -pair.cluster_size,
     }[order]

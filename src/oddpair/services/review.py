@@ -45,6 +45,10 @@ class FacedPair:
     decision: Decision | None
 
 
+#: The score at which a pair is as likely the same as not: the most doubtful there is.
+_EVEN_ODDS = 0.0
+
+
 def queue(
     session: Session, slug: str, *, order: str, search: str, offset: int, limit: int
 ) -> tuple[int, list[matching.QueuedPair]]:
@@ -53,9 +57,7 @@ def queue(
     run = latest_run(session, register.id)
     if run is None:
         return 0, []
-    _, plan = plan_of(session, slug)
-    middle = (plan.limits.same + plan.limits.unsure) / 2
-    return matching.review_queue(session, run, middle=middle, order=order, search=search, offset=offset, limit=limit)
+    return matching.review_queue(session, run, middle=_EVEN_ODDS, order=order, search=search, offset=offset, limit=limit)
 
 
 def _current_decision(session: Session, left_id: int, right_id: int) -> Decision | None:
