@@ -57,7 +57,9 @@ def queue(
     run = latest_run(session, register.id)
     if run is None:
         return 0, []
-    return matching.review_queue(session, run, middle=_EVEN_ODDS, order=order, search=search, offset=offset, limit=limit)
+    return matching.review_queue(
+        session, run, middle=_EVEN_ODDS, order=order, search=search, offset=offset, limit=limit
+    )
 
 
 def _current_decision(session: Session, left_id: int, right_id: int) -> Decision | None:

@@ -1,6 +1,6 @@
 """Countries by any of their names."""
 
-from functools import cache
+from functools import cache, lru_cache
 
 from ..text.tables import phrase, read_lines
 
@@ -15,6 +15,7 @@ def _codes() -> dict[str, str]:
     return table
 
 
+@lru_cache(maxsize=10_000)
 def country_code(text: str) -> str:
     """Return the ISO 3166 two-letter code of a country given by code or by name in several languages, or ""."""
     return _codes().get(phrase(text), "")

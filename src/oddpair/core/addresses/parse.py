@@ -11,13 +11,18 @@ from dataclasses import dataclass
 from functools import cache, lru_cache
 
 from ..text.folding import collapse, fold, split_words
-from ..text.tables import phrase, read_lines, read_word_list, read_word_map
+from ..text.tables import lengths_by_first_word, phrase, read_lines, read_word_list, read_word_map
 from .countries import country_code
 from .postcodes import find_postcode, tidy_postcode
 
 _PACKAGE = __package__
 _NUMBER = re.compile(r"\d{1,4}[a-z]?(?:[-/]\d{1,4}[a-z]?)?")
 _LETTER = re.compile(r"[a-z]")
+_RANGE = re.compile(r"(\d)\s*[-/]\s*(\d)")
+_COUNTRY_PREFIX = re.compile(r"\b[a-z]{1,3}-$")
+_BRITISH = re.compile(r"[A-Z]{1,2}\d[A-Z\d]?\d[A-Z]{2}")
+_IRISH = re.compile(r"[ACDEFHKNPRTVWXY]\d[\dW][\dACDEFHKNPRTVWXY]{4}")
+_DIGIT = re.compile(r"\d")
 _SEGMENT = re.compile(r"[,;\n|]+")
 
 
@@ -83,13 +88,22 @@ def _take_country(segments: list[str]) -> tuple[list[str], str]:
     return segments, ""
 
 
+@cache
+def _markers() -> tuple[frozenset[str], frozenset[str], dict[str, tuple[int, ...]]]:
+    """Return (words for units, words for boxes, lengths of both by their first word)."""
+    units, boxes = read_word_list(_PACKAGE, "unit_markers.txt"), read_word_list(_PACKAGE, "box_markers.txt")
+    return units, boxes, lengths_by_first_word(units | boxes)
+
+
 def _take_marked(words: list[str], draft: _Draft) -> list[str]:
     """Take units ("unit 4b") and boxes ("po box 17") out of the words of a segment."""
-    units, boxes = read_word_list(_PACKAGE, "unit_markers.txt"), read_word_list(_PACKAGE, "box_markers.txt")
+    units, boxes, lengths = _markers()
+    if lengths.keys().isdisjoint(words):
+        return words
     kept: list[str] = []
     place = 0
     while place < len(words):
-        for length in (3, 2, 1):
+        for length in lengths.get(words[place], ()):
             marker = " ".join(words[place : place + length])
             value = words[place + length] if place + length < len(words) else ""
             if marker in boxes and value.isdigit():
@@ -123,8 +137,10 @@ def _take_number(words: list[str], draft: _Draft) -> list[str]:
 
 
 def _street_words(text: str) -> list[str]:
+    if "-" not in text and "/" not in text:
+        return split_words(text)
     # Ranges and fractions stay one word: "12-14", "7/2".
-    parts = re.sub(r"(\d)\s*[-/]\s*(\d)", r"\1_\2", text)
+    parts = _RANGE.sub(r"\1_\2", text)
     words = [word for part in parts.split() for word in ([part] if "_" in part else split_words(part))]
     return [word.strip("._").replace("_", "-") for word in words]
 
@@ -152,10 +168,10 @@ def _locate(segments: list[str], country: str) -> tuple[list[str], str, str]:
             continue
         start, end, postcode = found
         before, after = segments[place][:start].strip(), segments[place][end:].strip()
-        before = re.sub(r"\b[a-z]{1,3}-$", "", before).strip()
+        before = _COUNTRY_PREFIX.sub("", before).strip()
         if after:
             return [*segments[:place], *([before] if before else [])], after, postcode
-        if place > 0 and before and not re.search(r"\d", before):
+        if place > 0 and before and not _DIGIT.search(before):
             return segments[:place], before, postcode
         if before:
             street, town = _split_run(before.split())
@@ -199,6 +215,6 @@ def parse_address(line: str, city: str = "", postcode: str = "", region: str = "
 
 def _country_by_postcode(postcode: str) -> str:
     """Only British and Irish postcodes tell their country by shape."""
-    if re.fullmatch(r"[A-Z]{1,2}\d[A-Z\d]?\d[A-Z]{2}", postcode):
+    if _BRITISH.fullmatch(postcode):
         return "GB"
-    return "IE" if re.fullmatch(r"[ACDEFHKNPRTVWXY]\d[\dW][\dACDEFHKNPRTVWXY]{4}", postcode) else ""
+    return "IE" if _IRISH.fullmatch(postcode) else ""

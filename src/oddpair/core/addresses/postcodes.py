@@ -24,12 +24,14 @@ _FORMS = (
     PostcodeForm(("DE", "FR", "ES", "IT", "FI", "US", "GR", "SE", "PL"), re.compile(r"\b(\d{5})()\b"), False),
     PostcodeForm(("NO", "DK", "NL", "BE", "AT", "CH", "PT", "AU"), re.compile(r"\b(\d{4})()\b"), False),
 )
+_COUNTRY_PREFIX = re.compile(r"^[a-z]{1,3}[- ](?=\d)")
+_OTHER = re.compile(r"[^0-9a-z]")
 
 
 def tidy_postcode(text: str) -> str:
     """Return letters and digits of a postcode in upper case without spaces; a country prefix ("D-", "NL-") is dropped."""
-    plain = re.sub(r"^[a-z]{1,3}[- ](?=\d)", "", text.strip().lower())
-    return re.sub(r"[^0-9a-z]", "", plain).upper()
+    plain = _COUNTRY_PREFIX.sub("", text.strip().lower())
+    return _OTHER.sub("", plain).upper()
 
 
 def find_postcode(folded: str, country: str) -> tuple[int, int, str] | None:

@@ -6,7 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..records import IntArray
-from ..text.compiled import kernel
+from ..text.compiled import allocating_kernel, kernel
 
 Floats = npt.NDArray[np.float32]
 Flags = npt.NDArray[np.bool_]
@@ -94,7 +94,7 @@ def _grow(state: _State, owner: IntArray, least_mean: float, least_link: float) 
                     state.best[row], state.best_mean[row] = a, mean
 
 
-@kernel
+@allocating_kernel
 def _state_of(size: int, sources: IntArray, own_duplicates: Flags) -> _State:
     state = _State(
         np.zeros((size, size), dtype=np.float32),
@@ -113,7 +113,7 @@ def _state_of(size: int, sources: IntArray, own_duplicates: Flags) -> _State:
     return state
 
 
-@kernel
+@allocating_kernel
 def grow_components(
     starts: Longs, sources: IntArray, own_duplicates: Flags, known: Links, bits: Floats, vetoed: Flags, apart: Links,
     together: Links, least_mean: float, least_link: float, owners: IntArray, ignored: Flags,

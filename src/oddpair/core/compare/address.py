@@ -7,7 +7,7 @@ import numpy as np
 
 from ..records import MISSING as NO_VALUE
 from ..records import IntArray, RecordSet, encode
-from ..text.compiled import kernel
+from ..text.compiled import inner_kernel, kernel
 from .base import Bits, Comparison, Level, Levels, Measure, Measured, value_information
 from .holders import holders_by_names
 from .word_overlap import soft_overlap
@@ -34,12 +34,12 @@ class _Addresses(NamedTuple):
     town_bits: Bits
 
 
-@kernel
+@inner_kernel
 def _agree(x: int, y: int, words: WordTable, cut: float) -> bool:
     return x >= 0 and y >= 0 and (x == y or soft_overlap(x, y, words).share >= cut)
 
 
-@kernel
+@inner_kernel
 def _level(a: int, b: int, parts: _Addresses) -> int:
     postcodes, areas, numbers, boxes = parts.postcodes, parts.areas, parts.numbers, parts.boxes
     towns, streets = parts.towns.codes, parts.streets.codes

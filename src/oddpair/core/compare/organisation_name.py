@@ -8,9 +8,9 @@ import numpy.typing as npt
 
 from ..organisations import common_words
 from ..records import Column, IntArray, RecordSet
-from ..text.byte_strings import pack
-from ..text.compiled import kernel
-from ..text.edit_distance import osa_similarity
+from ..text.byte_strings import Signs, bits_apart, letter_signs, pack
+from ..text.compiled import inner_kernel, kernel
+from ..text.edit_distance import osa_between
 from .base import Bits, Comparison, Level, Levels, Measure, Measured
 from .word_overlap import soft_overlap
 from .word_table import WordTable, word_table
@@ -35,24 +35,28 @@ class _Names(NamedTuple):
     words: WordTable
     joined: npt.NDArray[np.uint8]
     joined_offsets: npt.NDArray[np.int64]
+    joined_signs: Signs
     sites: IntArray
     spelled: IntArray
     initials: IntArray
 
 
-@kernel
+@inner_kernel
 def _joined_similarity(x: int, y: int, names: _Names) -> float:
     """Return how alike two names are without their spaces ("sea craft", "seacraft"), 0 where that is not telling."""
-    one = names.joined[names.joined_offsets[x] : names.joined_offsets[x + 1]]
-    other = names.joined[names.joined_offsets[y] : names.joined_offsets[y + 1]]
-    longer = max(len(one), len(other))
-    if longer < _JOINED_LETTERS or abs(len(one) - len(other)) > (1.0 - _JOINED_AT) * longer:
+    start_x, start_y = names.joined_offsets[x], names.joined_offsets[y]
+    size_x, size_y = names.joined_offsets[x + 1] - start_x, names.joined_offsets[y + 1] - start_y
+    longer = max(size_x, size_y)
+    most = (1.0 - _JOINED_AT) * longer
+    if longer < _JOINED_LETTERS or abs(size_x - size_y) > most:
         return 0.0
-    alike = osa_similarity(one, other)
+    if bits_apart(names.joined_signs[x], names.joined_signs[y]) > 2.0 * most:
+        return 0.0
+    alike = 1.0 - osa_between(names.joined, start_x, size_x, start_y, size_y) / longer
     return alike if alike >= _JOINED_AT else 0.0
 
 
-@kernel
+@inner_kernel
 def _level(overlap: float, left_over: float, shared: float) -> int:
     if overlap >= 0.9999:
         return EQUAL
@@ -116,7 +120,14 @@ def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> M
     column = records.column(field)
     joined = pack([value.replace(" ", "") for value in column.values])
     sites = records.column(f"{field}.sites").codes
-    names = _Names(word_table(column, common=common_words()), joined.buffer, joined.offsets, sites, *_initials(column))
+    names = _Names(
+        word_table(column, common=common_words()),
+        joined.buffer,
+        joined.offsets,
+        letter_signs(joined),
+        sites,
+        *_initials(column),
+    )
 
     def measure(left: IntArray, right: IntArray) -> Measured:
         levels, shared = np.empty(len(left), dtype=np.int8), np.empty(len(left), dtype=np.float32)

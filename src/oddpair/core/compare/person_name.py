@@ -12,7 +12,7 @@ import numpy as np
 from ..people import short_form_groups
 from ..records import MISSING as NO_VALUE
 from ..records import Column, IntArray, RecordSet
-from ..text.compiled import kernel
+from ..text.compiled import inner_kernel, kernel
 from .base import Bits, Comparison, Level, Levels, Measure, Measured, holders_by_records, value_information
 from .word_overlap import soft_overlap, word_similarity
 from .word_table import WordTable, word_table
@@ -37,7 +37,7 @@ class _Names(NamedTuple):
     rarity: Bits
 
 
-@kernel
+@inner_kernel
 def _share_group(a: int, b: int, groups: IntArray) -> bool:
     for i in range(groups.shape[1]):
         for j in range(groups.shape[1]):
@@ -46,7 +46,7 @@ def _share_group(a: int, b: int, groups: IntArray) -> bool:
     return False
 
 
-@kernel
+@inner_kernel
 def _given_agreement(x: int, y: int, given: WordTable) -> tuple[int, float]:
     """Return (how far the given names of two values agree, as one of the constants above; the bits they share)."""
     if x < 0 or y < 0:
@@ -72,7 +72,7 @@ def _given_agreement(x: int, y: int, given: WordTable) -> tuple[int, float]:
     return (_SLIP, lighter * alike) if alike > 0.6 else (_DIFFERS, 0.0)
 
 
-@kernel
+@inner_kernel
 def _level_with_same_family(exact: bool, given: int) -> int:
     if given == _NONE or given == _LETTER:
         return INITIAL
@@ -83,7 +83,7 @@ def _level_with_same_family(exact: bool, given: int) -> int:
     return EQUAL if given == _SAME else SHORT_FORM
 
 
-@kernel
+@inner_kernel
 def _one_way(given: int, family: int, words: WordTable) -> tuple[float, float]:
     """Return (share, bits) in which a given name of one record agrees with a family name of the other."""
     if given < 0 or family < 0:

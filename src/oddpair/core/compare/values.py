@@ -9,7 +9,7 @@ import numpy.typing as npt
 from ..records import Column, IntArray, RecordSet
 from ..text.byte_strings import Signs, bits_apart, letter_signs, pack
 from ..text.compiled import kernel
-from ..text.edit_distance import osa_distance
+from ..text.edit_distance import osa_between
 from .base import Bits, Comparison, Level, Levels, Measure, Measured, value_information
 from .holders import holders_by_names
 
@@ -39,10 +39,9 @@ def _measure(left: IntArray, right: IntArray, values: _Values, slips: int, level
         if a == b:
             levels[pair] = EQUAL
         elif slips > 0 and bits_apart(signs[a], signs[b]) <= 2 * slips:
-            one, other = buffer[offsets[a] : offsets[a + 1]], buffer[offsets[b] : offsets[b + 1]]
-            shorter = min(len(one), len(other))
-            near = shorter > 2 * slips and abs(len(one) - len(other)) <= slips
-            if near and osa_distance(one, other) <= slips:
+            size_a, size_b = offsets[a + 1] - offsets[a], offsets[b + 1] - offsets[b]
+            near = min(size_a, size_b) > 2 * slips and abs(size_a - size_b) <= slips
+            if near and osa_between(buffer, offsets[a], size_a, offsets[b], size_b) <= slips:
                 levels[pair] = CLOSE
         if levels[pair] != DIFFERENT:
             shared[pair] = min(bits[left[pair]], bits[right[pair]])

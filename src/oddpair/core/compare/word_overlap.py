@@ -10,8 +10,8 @@ established in the data are not taken for slips of each other, which keeps "Pete
 from typing import NamedTuple
 
 from ..text.byte_strings import bits_apart
-from ..text.compiled import kernel
-from ..text.edit_distance import Bytes, osa_distance
+from ..text.compiled import inner_kernel
+from ..text.edit_distance import osa_between
 from .word_table import WordTable
 
 #: Below this two words are different words: one slip in four letters is still a slip, one in three is not.
@@ -24,6 +24,7 @@ ESTABLISHED_SIMILARITY = 0.5
 MOST_WORDS = 24
 #: How alike a word and its initial, or two forms of one given name, are taken to be.
 INITIAL_SIMILARITY = 0.85
+_LAST_DIGIT = ord("9")
 
 
 class Overlap(NamedTuple):
@@ -35,45 +36,45 @@ class Overlap(NamedTuple):
     left_over: float
 
 
-@kernel
-def _starts_alike(one: Bytes, other: Bytes, length: int) -> bool:
-    for place in range(length):
-        if one[place] != other[place]:
-            return False
-    return True
-
-
-@kernel
+@inner_kernel
 def word_similarity(a: int, b: int, words: WordTable) -> float:
     """Return how alike the words numbered ``a`` and ``b`` are, in [0, 1]; 0 below the cut."""
     if a == b:
         return 1.0
     offsets, buffer = words.offsets, words.buffer
-    size_a, size_b = offsets[a + 1] - offsets[a], offsets[b + 1] - offsets[b]
+    start_a, start_b = offsets[a], offsets[b]
+    size_a, size_b = offsets[a + 1] - start_a, offsets[b + 1] - start_b
     shorter, longer = min(size_a, size_b), max(size_a, size_b)
     if shorter == 0:
         return 0.0
+    first_a, first_b = buffer[start_a], buffer[start_b]
     if shorter == 1:
-        return INITIAL_SIMILARITY if buffer[offsets[a]] == buffer[offsets[b]] else 0.0
+        return INITIAL_SIMILARITY if first_a == first_b else 0.0
     slips = int(longer * (1.0 - WORD_CUT) + 1e-9)
     near = longer >= 4 and longer - shorter <= slips and bits_apart(words.signs[a], words.signs[b]) <= 2 * slips
-    if not near and (shorter < 4 or longer == shorter or buffer[offsets[a]] != buffer[offsets[b]]):
+    maybe_cut = shorter >= 4 and longer > shorter and first_a == first_b
+    if not near and not maybe_cut:
         return 0.0
-    one, other = buffer[offsets[a] : offsets[a + 1]], buffer[offsets[b] : offsets[b + 1]]
     established = words.record_counts[a] >= ESTABLISHED_RECORDS and words.record_counts[b] >= ESTABLISHED_RECORDS
-    if shorter >= 4 and longer > shorter and not established and _starts_alike(one, other, shorter):
-        # A word cut short: "harb" for "harbour".
-        return INITIAL_SIMILARITY
+    if maybe_cut and not established:
+        place = 1
+        while place < shorter and buffer[start_a + place] == buffer[start_b + place]:
+            place += 1
+        if place == shorter:
+            # A word cut short: "harb" for "harbour".
+            return INITIAL_SIMILARITY
     # Digits are told apart exactly: "12" is no slip of "13".
-    if not near or one[0] <= 57 or other[0] <= 57:
+    if not near or first_a <= _LAST_DIGIT or first_b <= _LAST_DIGIT:
         return 0.0
-    similarity = 1.0 - osa_distance(one, other) / longer
+    similarity = float(1.0 - osa_between(buffer, start_a, size_a, start_b, size_b) / longer)
     if similarity < WORD_CUT:
         return 0.0
-    return float(min(similarity, ESTABLISHED_SIMILARITY)) if established else similarity
+    if established:
+        return min(similarity, ESTABLISHED_SIMILARITY)
+    return similarity
 
 
-@kernel
+@inner_kernel
 def soft_overlap(x: int, y: int, words: WordTable) -> Overlap:
     """Return the soft overlap of the values ``x`` and ``y`` of a word table; symmetric, share 1 for equal words."""
     if x > y:

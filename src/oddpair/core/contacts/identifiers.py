@@ -9,6 +9,7 @@ from typing import Any
 
 from stdnum import get_cc_module
 
+_OTHER = re.compile(r"[^0-9A-Z]")
 _COUNTRY_PREFIX = re.compile(r"^([A-Z]{2})(?=[0-9A-Z]{6,})")
 _VAT_PREFIXES = {"EL": "GR"}
 
@@ -25,7 +26,7 @@ def tax_number_rules(country: str) -> Any:
 
 def tidy_identifier(text: str) -> str:
     """Return the letters and digits in upper case; "" where there are fewer than four or all are the same."""
-    plain = re.sub(r"[^0-9A-Z]", "", text.upper())
+    plain = _OTHER.sub("", text.upper())
     return plain if len(plain) >= 4 and len(set(plain)) > 1 else ""
 
 

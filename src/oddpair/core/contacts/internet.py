@@ -1,6 +1,7 @@
 """E-mail addresses and web sites."""
 
 import re
+from functools import cache
 
 from ..text.tables import read_lines
 
@@ -20,9 +21,13 @@ def tidy_email(text: str) -> str:
 
 def email_domain(address: str) -> str:
     """Return the domain of a tidy address, or "" where anybody can get an address there."""
-    free = {name.strip() for line in read_lines(__package__, "free_mail.txt") for name in line.split(",")}
     domain = registered_domain(address.partition("@")[2])
-    return "" if domain in free else domain
+    return "" if domain in _free_mail() else domain
+
+
+@cache
+def _free_mail() -> frozenset[str]:
+    return frozenset(name.strip() for line in read_lines(__package__, "free_mail.txt") for name in line.split(","))
 
 
 def registered_domain(host: str) -> str:

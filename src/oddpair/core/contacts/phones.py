@@ -6,7 +6,8 @@ from functools import cache
 from ..text.tables import read_lines
 
 _EXTENSION = re.compile(r"(?:ext\.?|extension|x|durchwahl|#)\s*\d{1,6}\s*$", re.IGNORECASE)
-_TRUNK_ZERO = re.compile(r"\(0\)")
+_LETTER_OR_HASH = re.compile(r"[A-Za-z#]")
+_NOT_DIGIT = re.compile(r"[^0-9]")
 #: Countries that write no trunk zero, so that a leading zero belongs to the number.
 _NO_TRUNK = frozenset({"NO", "DK", "PL", "GR", "ES", "IT", "PT", "US", "CA"})
 _KEY_DIGITS = 8
@@ -30,8 +31,10 @@ def tidy_phone(text: str, country: str = "") -> str:
 
     Spaces, brackets, dashes, the bracketed trunk zero and an extension are dropped. Fewer than five digits give "".
     """
-    plain = _TRUNK_ZERO.sub("", _EXTENSION.sub("", text))
-    digits = re.sub(r"\D", "", plain)
+    plain = text.replace("(0)", "") if "(" in text else text
+    if _LETTER_OR_HASH.search(plain):
+        plain = _EXTENSION.sub("", plain)
+    digits = _NOT_DIGIT.sub("", plain)
     if len(digits) < 5 or set(digits) == {"0"}:
         return ""
     by_code, by_country = _calling_codes()

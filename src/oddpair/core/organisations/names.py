@@ -2,12 +2,12 @@
 
 import re
 from dataclasses import dataclass
+from functools import cache
 
 from ..text.folding import words_of
-from ..text.tables import read_word_list, read_word_map
+from ..text.tables import lengths_by_first_word, lengths_by_last_word, read_word_list, read_word_map
 
 _PACKAGE = __package__
-_LONGEST_PHRASE = 6
 _ROMAN = {"ii": "2", "iii": "3", "iv": "4", "v": "5", "vi": "6", "vii": "7", "viii": "8", "ix": "9"}
 _SITE_NUMBER = re.compile(r"\d{1,3}[a-z]?")
 
@@ -27,42 +27,48 @@ class OrganisationName:
 
 def _cut_second_name(words: list[str]) -> list[str]:
     markers = read_word_list(_PACKAGE, "trading_markers.txt")
+    lengths = lengths_by_first_word(markers)
     for start in range(1, len(words)):
-        for length in (3, 2, 1):
+        for length in lengths.get(words[start], ()):
             if start + length < len(words) and " ".join(words[start : start + length]) in markers:
                 return words[:start]
     return words
 
 
+@cache
+def _legal_forms() -> tuple[dict[str, str], dict[str, tuple[int, ...]], dict[str, tuple[int, ...]]]:
+    """Return (spelling → legal form, lengths of spellings by their last word, by their first word)."""
+    forms = read_word_map(_PACKAGE, "legal_forms.txt")
+    return forms, lengths_by_last_word(frozenset(forms)), lengths_by_first_word(frozenset(forms))
+
+
 def _take_legal_form(words: list[str]) -> tuple[list[str], str]:
     """Strip legal forms from the end, then one from the front; never strip the whole name."""
-    forms = read_word_map(_PACKAGE, "legal_forms.txt")
+    forms, by_last, by_first = _legal_forms()
     found = ""
-
-    def at_end(length: int) -> str | None:
-        return forms.get(" ".join(words[-length:])) if length < len(words) else None
-
-    stripped = True
+    stripped = bool(words)
     while stripped:
         stripped = False
-        for length in range(min(_LONGEST_PHRASE, len(words) - 1), 0, -1):
-            form = at_end(length)
+        for length in by_last.get(words[-1], ()):
+            form = forms.get(" ".join(words[-length:])) if length < len(words) else None
             if form:
                 # "company" says less than a proper legal form beside it ("& Co Ltd").
                 found = form if not found or found == "company" else found
                 words = words[:-length]
                 stripped = True
                 break
-    if not found:
-        for length in range(min(3, len(words) - 1), 0, -1):
-            form = forms.get(" ".join(words[:length]))
+    if not found and words:
+        for length in by_first.get(words[0], ()):
+            form = forms.get(" ".join(words[:length])) if length < len(words) else None
             if form and form != "company":
                 return words[length:], form
     return words, found
 
 
 def _standardise(words: list[str]) -> list[str]:
-    abbreviations = read_word_map(_PACKAGE, "abbreviations.txt")
+    abbreviations, pairs = _abbreviations()
+    if pairs.isdisjoint(words):
+        return [abbreviations.get(word, word) for word in words]
     standard: list[str] = []
     place = 0
     while place < len(words):
@@ -76,23 +82,36 @@ def _standardise(words: list[str]) -> list[str]:
     return standard
 
 
+@cache
+def _abbreviations() -> tuple[dict[str, str], frozenset[str]]:
+    """Return (form → standard word, first words of the forms that have two words)."""
+    forms = read_word_map(_PACKAGE, "abbreviations.txt")
+    return forms, frozenset(form.split()[0] for form in forms if " " in form)
+
+
+def _site_number(word: str) -> str:
+    if word in _ROMAN:
+        return _ROMAN[word]
+    return word if word[0].isdigit() and _SITE_NUMBER.fullmatch(word) else ""
+
+
 def _take_sites(words: list[str]) -> tuple[list[str], tuple[str, ...]]:
     markers = read_word_list(_PACKAGE, "site_markers.txt")
     directions = read_word_map(_PACKAGE, "directions.txt")
     kept: list[str] = []
     sites: list[str] = []
     for place, word in enumerate(words):
-        after_marker = place > 0 and words[place - 1] in markers
-        last = place == len(words) - 1 and place > 0
-        number = _ROMAN.get(word) or (word if _SITE_NUMBER.fullmatch(word) else "")
-        if number and (after_marker or last):
-            sites.append(number.lstrip("0") or "0")
-            if after_marker and kept and kept[-1] == words[place - 1] and len(kept) > 1:
-                kept.pop()
-        else:
-            kept.append(word)
-            if word in directions:
-                sites.append(directions[word])
+        number = _site_number(word)
+        if number:
+            after_marker = place > 0 and words[place - 1] in markers
+            if after_marker or (place == len(words) - 1 and place > 0):
+                sites.append(number.lstrip("0") or "0")
+                if after_marker and kept and kept[-1] == words[place - 1] and len(kept) > 1:
+                    kept.pop()
+                continue
+        kept.append(word)
+        if word in directions:
+            sites.append(directions[word])
     return kept, tuple(sorted(set(sites)))
 
 
@@ -106,7 +125,7 @@ def parse_organisation_name(text: str) -> OrganisationName:
     # A legal form may stand before the site ("Ltd, Depot 12") or after it ("Nord II AS").
     words, legal_form = _take_legal_form(words)
     words, sites = _take_sites(words)
-    words, inner_form = _take_legal_form(words)
+    words, inner_form = _take_legal_form(words) if sites else (words, "")
     joiners = read_word_list(_PACKAGE, "joiners.txt")
     telling = [word for word in words if word not in joiners]
     return OrganisationName(tuple(_standardise(telling or words)), legal_form or inner_form, sites)

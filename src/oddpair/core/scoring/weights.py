@@ -17,7 +17,7 @@ import numpy.typing as npt
 from ..compare import comparison
 from ..compare.base import WORLD_RECORDS, Bits
 from ..plan import ComparisonRule, MatchPlan
-from ..text.compiled import kernel
+from ..text.compiled import allocating_kernel
 
 Shares = npt.NDArray[np.float64]
 #: Random pairs by which the expected share of a level among different entities counts before it is measured.
@@ -109,7 +109,7 @@ def weight_table(plan: MatchPlan, shares: Sequence[LevelShares], starting: float
     )  # fmt: skip
 
 
-@kernel
+@allocating_kernel
 def _evidence(
     levels: npt.NDArray[np.int8], shared: Bits, base: Bits, strength: Bits, groups: npt.NDArray[np.int8],
     group_shares: Bits, group_most: Bits, evidence: Bits,

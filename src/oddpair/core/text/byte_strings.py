@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from .compiled import kernel
+from .compiled import inner_kernel, kernel
 
 Signs = npt.NDArray[np.uint64]
 
@@ -50,7 +50,7 @@ def letter_signs(strings: ByteStrings) -> Signs:
     return signs
 
 
-@kernel
+@inner_kernel
 def bits_apart(one: int, other: int) -> int:
     """Return in how many bits two 64-bit sets differ (population count after H. S. Warren, *Hacker's Delight*, 2002)."""
     x = np.uint64(one) ^ np.uint64(other)

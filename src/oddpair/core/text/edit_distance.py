@@ -10,15 +10,15 @@ record linkage" (1990), with prefix scale 0.1 over at most four letters.
 import numpy as np
 import numpy.typing as npt
 
-from .compiled import kernel
+from .compiled import allocating_kernel, inner_kernel
 
 Bytes = npt.NDArray[np.uint8]
 _WORD_BITS = 64
 
 
-@kernel
-def _osa_bit_parallel(short: Bytes, long: Bytes) -> int:
-    size = len(short)
+@inner_kernel
+def _osa_bit_parallel(text: Bytes, start: int, size: int, other: Bytes, from_: int, length: int) -> int:
+    """The distance of ``text[start:start + size]``, at most 64 bytes, to ``other[from_:from_ + length]``."""
     one = np.uint64(1)
     positive = ~np.uint64(0)
     negative = np.uint64(0)
@@ -26,11 +26,11 @@ def _osa_bit_parallel(short: Bytes, long: Bytes) -> int:
     previous = np.uint64(0)
     last = one << np.uint64(size - 1)
     distance = size
-    for letter in long:
+    for at in range(from_, from_ + length):
+        letter = other[at]
         present = np.uint64(0)
         for place in range(size):
-            if short[place] == letter:
-                present |= one << np.uint64(place)
+            present |= np.uint64(text[start + place] == letter) << np.uint64(place)
         swapped = ((~diagonal & present) << one) & previous
         diagonal = (((present & positive) + positive) ^ positive) | present | negative | swapped
         rising = negative | ~(diagonal | positive)
@@ -46,7 +46,7 @@ def _osa_bit_parallel(short: Bytes, long: Bytes) -> int:
     return distance
 
 
-@kernel
+@allocating_kernel
 def _osa_plain(left: Bytes, right: Bytes) -> int:
     width = len(right) + 1
     before = np.zeros(width, dtype=np.int64)
@@ -64,7 +64,21 @@ def _osa_plain(left: Bytes, right: Bytes) -> int:
     return int(above[width - 1])
 
 
-@kernel
+@inner_kernel
+def osa_between(buffer: Bytes, start_a: int, size_a: int, start_b: int, size_b: int) -> int:
+    """Return the optimal-string-alignment distance of two stretches of a buffer; symmetric, 0 only for equal ones.
+
+    The shorter one may have 64 bytes at most; two longer ones count as wholly different.
+    """
+    if size_a > size_b:
+        start_a, start_b = start_b, start_a
+        size_a, size_b = size_b, size_a
+    if size_a == 0 or size_a > _WORD_BITS:
+        return size_b
+    return _osa_bit_parallel(buffer, start_a, size_a, buffer, start_b, size_b)
+
+
+@allocating_kernel
 def osa_distance(left: Bytes, right: Bytes) -> int:
     """Return the optimal-string-alignment distance of two byte strings; symmetric, 0 only for equal strings."""
     if len(left) > len(right):
@@ -72,11 +86,11 @@ def osa_distance(left: Bytes, right: Bytes) -> int:
     if len(left) == 0:
         return len(right)
     if len(left) <= _WORD_BITS:
-        return _osa_bit_parallel(left, right)
+        return _osa_bit_parallel(left, 0, len(left), right, 0, len(right))
     return _osa_plain(left, right)
 
 
-@kernel
+@allocating_kernel
 def osa_similarity(left: Bytes, right: Bytes) -> float:
     """Return 1 - distance / length of the longer, in [0, 1]; two empty strings are equal."""
     longer = max(len(left), len(right))
@@ -85,7 +99,7 @@ def osa_similarity(left: Bytes, right: Bytes) -> float:
     return 1.0 - osa_distance(left, right) / longer
 
 
-@kernel
+@allocating_kernel
 def jaro_winkler(left: Bytes, right: Bytes) -> float:
     """Return the Jaro-Winkler similarity in [0, 1]; symmetric, 1 only for equal strings; two empty strings are equal."""
     if len(left) > len(right):

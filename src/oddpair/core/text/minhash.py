@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from .byte_strings import pack
-from .compiled import kernel
+from .compiled import allocating_kernel, kernel
 
 _HASHES_PER_BAND = 3
 _GRAM = 3
@@ -26,7 +26,7 @@ def _mixed(value: np.uint64) -> np.uint64:
     return x ^ (x >> np.uint64(31))
 
 
-@kernel
+@allocating_kernel
 def _bands(buffer: npt.NDArray[np.uint8], offsets: npt.NDArray[np.int64], out: npt.NDArray[np.int64]) -> None:
     hashes = out.shape[1] * _HASHES_PER_BAND
     least = np.empty(hashes, dtype=np.uint64)
