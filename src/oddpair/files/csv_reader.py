@@ -2,15 +2,17 @@
 
 import codecs
 import csv
+import re
 from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 
 from ..core.errors import InputError
-from .table import BadRow, FileFormat, Row, Table, unique_headers
+from .table import BadRow, FileFormat, Row, Table, is_sound, unique_headers
 
 _SAMPLE_BYTES = 4_000_000
 _DIALECT_ROWS = 200
+_BROKEN_BYTE, _BEYOND_ASCII = re.compile("[\udc80-\udcff]"), re.compile(r"[^\x00-\x7f]")
 _DELIMITERS = ",;\t|"
 _QUOTES = "\"'"
 #: A quoted cell over more lines than this is taken for a forgotten closing quote.
@@ -28,9 +30,11 @@ def detect_encoding(sample: bytes) -> str:
         return "utf-8-sig"
     if sample.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
         return "utf-16"
+    if sample.isascii():
+        return "utf-8"
     text = sample.decode("utf-8", errors="surrogateescape")
-    broken = sum(1 for letter in text if "\udc80" <= letter <= "\udcff")
-    valid = sum(1 for letter in text if letter > "\x7f") - broken
+    broken = len(_BROKEN_BYTE.findall(text))
+    valid = len(_BEYOND_ASCII.findall(text)) - broken
     if broken <= 3 or valid > 3 * broken:
         # A lone accented Latin-1 letter is a broken byte too: without any valid sequence, believe in Latin-1.
         return "utf-8" if valid > 0 or broken == 0 else "cp1252"
@@ -65,14 +69,17 @@ def _logical_lines(lines: Iterator[str], delimiter: str, quote: str) -> Iterator
         if entry is None:
             return
         number, text = entry
+        if quote not in text:
+            yield number, text, ""
+            continue
         taken: list[tuple[int, str]] = []
-        while not _is_complete(text, delimiter, quote) and len(taken) < _LONGEST_CELL_LINES:
+        while not (complete := _is_complete(text, delimiter, quote)) and len(taken) < _LONGEST_CELL_LINES:
             following = pending.pop(0) if pending else next(numbered, None)
             if following is None:
                 break
             taken.append(following)
             text += following[1]
-        if _is_complete(text, delimiter, quote):
+        if complete:
             yield number, text, ""
         else:
             pending = taken + pending
@@ -81,17 +88,26 @@ def _logical_lines(lines: Iterator[str], delimiter: str, quote: str) -> Iterator
 
 def _records(path: Path, format_: FileFormat) -> Iterator[tuple[int, list[str], str]]:
     """Yield (line number, cells, problem) of every row that is not blank."""
+    current: list[str] = []
+    # One reader for all lines: it is given one logical line at a time, so an open quote cannot run on into the next.
+    reader = csv.reader(
+        iter(current.pop, None), delimiter=format_.delimiter, quotechar=format_.quote, skipinitialspace=True
+    )
     for number, text, problem in _logical_lines(_lines(path, format_.encoding), format_.delimiter, format_.quote):
         if not text.strip() or (number == 1 and text.lower().startswith("sep=")):
             continue
         try:
-            cells = next(
-                csv.reader([text], delimiter=format_.delimiter, quotechar=format_.quote, skipinitialspace=True), []
-            )
+            if problem or format_.quote in text:
+                cells = next(
+                    csv.reader([text], delimiter=format_.delimiter, quotechar=format_.quote, skipinitialspace=True), []
+                )
+            else:
+                current.append(text)
+                cells = next(reader, [])
         except csv.Error as error:
             yield number, [text.strip()], str(error)
             continue
-        if any(cell.strip() for cell in cells):
+        if any(cells) and any(cell.strip() for cell in cells):
             yield number, cells, problem
 
 
@@ -150,20 +166,27 @@ def open_csv(path: Path, name: str) -> Table:
 
 
 def _row(number: int, columns: tuple[str, ...], cells: list[str], problem: str, format_: FileFormat) -> Row | BadRow:
-    raw = format_.delimiter.join(cells)[:2000]
-    safe = raw.encode("utf-8", errors="replace").decode("utf-8").replace("\0", "�")
+    raw = format_.delimiter.join(cells)
+    if problem or len(cells) != len(columns) or len(raw) > _MOST_CELL_LETTERS or not is_sound(raw):
+        problem, column = _what_is_wrong(columns, cells, problem, format_)
+        if problem:
+            safe = raw[:2000].encode("utf-8", errors="replace").decode("utf-8").replace("\0", "�")
+            return BadRow(number, column, safe, problem)
+    return Row(number, {column: text for column, cell in zip(columns, cells, strict=False) if (text := cell.strip())})
+
+
+def _what_is_wrong(columns: tuple[str, ...], cells: list[str], problem: str, format_: FileFormat) -> tuple[str, str]:
+    """Return (what is wrong with a row or "", the column it is wrong in or "")."""
     if problem:
-        return BadRow(number, "", safe, problem)
-    if len(cells) != len(columns):
-        # Spreadsheets often write empty cells beyond the header; those lose nothing.
-        extra = cells[len(columns) :]
-        if len(cells) < len(columns) or any(cell.strip() for cell in extra):
-            return BadRow(number, "", safe, f"the row has {len(cells)} cells, the header has {len(columns)}")
+        return problem, ""
+    # Spreadsheets often write empty cells beyond the header; those lose nothing.
+    if len(cells) < len(columns) or any(cell.strip() for cell in cells[len(columns) :]):
+        return f"the row has {len(cells)} cells, the header has {len(columns)}", ""
     for column, cell in zip(columns, cells, strict=False):
-        if any("\ud800" <= letter <= "\udfff" for letter in cell):
-            return BadRow(number, column, safe, f"the cell holds bytes that are not valid {format_.encoding.upper()}")
         if "\0" in cell:
-            return BadRow(number, column, safe, "the cell holds a zero byte")
+            return "the cell holds a zero byte", column
+        if not is_sound(cell):
+            return f"the cell holds bytes that are not valid {format_.encoding.upper()}", column
         if len(cell) > _MOST_CELL_LETTERS:
-            return BadRow(number, column, safe, f"the cell holds {len(cell)} letters, more than {_MOST_CELL_LETTERS}")
-    return Row(number, {column: cell.strip() for column, cell in zip(columns, cells, strict=False) if cell.strip()})
+            return f"the cell holds {len(cell)} letters, more than {_MOST_CELL_LETTERS}", column
+    return "", ""

@@ -4,7 +4,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from ..core.mapping import ID_TARGET, apply_mapping
-from .table import BadRow, Table
+from .table import BadRow, Row, Table
+
+_NAMES = frozenset({"name", "name.given", "name.family"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,15 +44,16 @@ def intake(table: Table, mapping: Mapping[str, str]) -> Iterator[AcceptedRow | R
             continue
         record_id, fields = apply_mapping(mapping, row.values)
         record_id = record_id if id_column else str(row.number)
-        shown = " | ".join(row.values.values())[:2000]
         if not record_id:
-            yield RejectedRow(row.number, id_column, shown, "the id is missing")
+            yield _rejected(row, id_column, "the id is missing")
         elif record_id in seen:
-            yield RejectedRow(
-                row.number, id_column, shown, f"the id '{record_id}' stands in row {seen[record_id]} already"
-            )
-        elif not any(name in fields for name in ("name", "name.given", "name.family")):
-            yield RejectedRow(row.number, name_columns[0] if name_columns else "", shown, "the name is missing")
+            yield _rejected(row, id_column, f"the id '{record_id}' stands in row {seen[record_id]} already")
+        elif _NAMES.isdisjoint(fields):
+            yield _rejected(row, name_columns[0] if name_columns else "", "the name is missing")
         else:
             seen[record_id] = row.number
             yield AcceptedRow(row.number, record_id, row.values, fields)
+
+
+def _rejected(row: Row, column: str, reason: str) -> RejectedRow:
+    return RejectedRow(row.number, column, " | ".join(row.values.values())[:2000], reason)

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from ..core.errors import InputError
-from .table import BadRow, FileFormat, Row, Table
+from .table import BadRow, FileFormat, Row, Table, is_sound
 
 _DEEPEST = 8
 
@@ -13,19 +13,23 @@ _DEEPEST = 8
 def _flatten(value: object, path: str, into: dict[str, str], depth: int = 0) -> None:
     if depth > _DEEPEST:
         raise ValueError(f"values are nested more than {_DEEPEST} deep")
-    if isinstance(value, dict):
+    if isinstance(value, str):
+        if text := value.strip():
+            if not is_sound(text):
+                raise ValueError(f"'{path}' holds a letter that is not valid text")
+            into[path] = text
+    elif isinstance(value, dict):
         for key, item in value.items():
             _flatten(item, f"{path}.{key}" if path else str(key), into, depth + 1)
     elif isinstance(value, list):
         for place, item in enumerate(value, start=1):
             _flatten(item, f"{path}.{place}", into, depth + 1)
     elif value is not None:
-        text = {True: "yes", False: "no"}.get(value, "") if isinstance(value, bool) else str(value)
-        text = text.strip()
-        if "\0" in text or any("\ud800" <= letter <= "\udfff" for letter in text):
-            raise ValueError(f"'{path}' holds a letter that is not valid text")
-        if text:
-            into[path] = text
+        into[path] = ("yes" if value else "no") if isinstance(value, bool) else str(value)
+
+
+def _shown(raw: bytes) -> str:
+    return raw.decode("utf-8", errors="replace").replace("\0", "�").strip()[:2000]
 
 
 def _rows(path: Path) -> Iterator[Row | BadRow]:
@@ -33,22 +37,23 @@ def _rows(path: Path) -> Iterator[Row | BadRow]:
         for number, raw in enumerate(file, start=1):
             if not raw.strip():
                 continue
-            shown = raw.decode("utf-8", errors="replace").replace("\0", "�").strip()[:2000]
             try:
                 document = json.loads(raw.decode("utf-8-sig"))
                 values: dict[str, str] = {}
                 _flatten(document, "", values)
             except UnicodeDecodeError:
-                yield BadRow(number, "", shown, "the line is not valid UTF-8")
+                yield BadRow(number, "", _shown(raw), "the line is not valid UTF-8")
             except json.JSONDecodeError as error:
-                yield BadRow(number, "", shown, f"the line is not valid JSON: {error.msg} at letter {error.colno}")
+                yield BadRow(
+                    number, "", _shown(raw), f"the line is not valid JSON: {error.msg} at letter {error.colno}"
+                )
             except (ValueError, RecursionError) as error:
-                yield BadRow(number, "", shown, str(error))
+                yield BadRow(number, "", _shown(raw), str(error))
             else:
                 if isinstance(document, dict):
                     yield Row(number, values)
                 else:
-                    yield BadRow(number, "", shown, "the line is JSON but not an object")
+                    yield BadRow(number, "", _shown(raw), "the line is JSON but not an object")
 
 
 def open_json_lines(path: Path, name: str) -> Table:

@@ -51,6 +51,16 @@ class Table:
     rows: Callable[[], Iterator[Row | BadRow]]
 
 
+def is_sound(text: str) -> bool:
+    """Whether text holds neither zero bytes nor bytes that could not be decoded (kept as lone surrogates)."""
+    if text.isascii():
+        return "\0" not in text
+    try:
+        return b"\0" not in text.encode("utf-8")
+    except UnicodeEncodeError:
+        return False
+
+
 def unique_headers(cells: Sequence[str]) -> tuple[str, ...]:
     """Return usable column names: empty ones get a number, repeated ones too."""
     names: list[str] = []

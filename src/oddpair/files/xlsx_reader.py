@@ -21,6 +21,8 @@ _XML_CONTROL = {code: " " for code in range(32) if code not in (9, 10, 13)}
 
 
 def _text(cell: object) -> str:
+    if isinstance(cell, str):
+        return (cell if cell.isprintable() else cell.translate(_XML_CONTROL)).strip()
     if isinstance(cell, bool):
         return "yes" if cell else "no"
     if isinstance(cell, float) and cell.is_integer():

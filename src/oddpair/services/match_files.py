@@ -13,7 +13,7 @@ import numpy as np
 from ..core import explain, pipeline
 from ..core.errors import InputError
 from ..core.fields import FRESHNESS_FIELD, Layout, default_layout
-from ..core.mapping import ColumnSample, mapping_from_document, propose_mapping, validate_mapping
+from ..core.mapping import ID_TARGET, ColumnSample, mapping_from_document, propose_mapping, validate_mapping
 from ..core.plan import MatchPlan, plan_to_yaml
 from ..core.records import RecordSet, RecordSetBuilder
 from ..core.scoring import probability
@@ -24,6 +24,7 @@ from ..files.writers import write_csv
 from ..version import VERSION
 
 SAMPLE_ROWS = 400
+_ROWS_AT_ONCE = 20_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,14 +65,19 @@ def _read_file(path: Path, layout: Layout, map_document: object, into: _Intake) 
                 file=path.name,
             )
     mapping = validate_mapping(layout, table.columns, chosen)
+    targets = sorted(set(mapping.values()) - {ID_TARGET})
     accepted = rejected = 0
-    for row in intake(table, mapping):
-        if isinstance(row, AcceptedRow):
-            accepted += 1
-            into.builder.add(source, row.record_id, row.fields)
-        else:
-            rejected += 1
-            into.rejected.append((path.name, row))
+    rows = intake(table, mapping)
+    while batch := list(islice(rows, _ROWS_AT_ONCE)):
+        good = [row for row in batch if isinstance(row, AcceptedRow)]
+        into.builder.add_many(
+            source,
+            [row.record_id for row in good],
+            {name: [row.fields.get(name, "") for row in good] for name in targets},
+        )
+        bad = [row for row in batch if isinstance(row, RejectedRow)]
+        into.rejected += [(path.name, row) for row in bad]
+        accepted, rejected = accepted + len(good), rejected + len(bad)
     into.files.append(
         {"file": path.name, "source": source, "format": table.format.describe(), "mapping": mapping,
          "records": accepted, "rejected": rejected}

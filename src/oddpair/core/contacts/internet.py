@@ -6,8 +6,14 @@ from functools import cache
 from ..text.tables import read_lines
 
 _EMAIL = re.compile(r"^[^@\s]+@[^@\s]+\.[^@\s]{2,}$")
+_BETWEEN_EMAILS = re.compile(r"[;,|/\s]+")
 #: Second-level labels under which countries register names for business ("co.uk").
 _SHARED_LABELS = frozenset({"co", "com", "org", "net", "ac", "gov", "or", "ne"})
+
+
+def split_emails(text: str) -> list[str]:
+    """Return the addresses that a cell lists, between semicolons, commas, slashes or spaces."""
+    return [part for part in _BETWEEN_EMAILS.split(text) if "@" in part] if text.count("@") > 1 else [text]
 
 
 def tidy_email(text: str) -> str:

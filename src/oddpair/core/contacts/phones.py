@@ -11,6 +11,8 @@ _NOT_DIGIT = re.compile(r"[^0-9]")
 #: Countries that write no trunk zero, so that a leading zero belongs to the number.
 _NO_TRUNK = frozenset({"NO", "DK", "PL", "GR", "ES", "IT", "PT", "US", "CA"})
 _KEY_DIGITS = 8
+_BETWEEN_PHONES = re.compile(r"\s*[;,|]\s*|\s+/\s+|\s+(?:or|oder|og|of|ou|lub|eller)\s+")
+_LEAST_DIGITS, _LEAST_LISTED = 6, 13
 
 
 @cache
@@ -51,6 +53,14 @@ def tidy_phone(text: str, country: str = "") -> str:
     if code:
         return "+" + code + (digits if country in _NO_TRUNK else digits.removeprefix("0"))
     return digits
+
+
+def split_phones(text: str) -> list[str]:
+    """Return the numbers that a cell lists ("01632 960001 / 960002 or ..."); parts too short for a number are left joined."""
+    if len(text) < _LEAST_LISTED:
+        return [text]
+    parts = _BETWEEN_PHONES.split(text)
+    return parts if all(sum(map(str.isdigit, part)) >= _LEAST_DIGITS for part in parts) else [text]
 
 
 def phone_end(phone: str) -> str:

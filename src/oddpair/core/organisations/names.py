@@ -25,14 +25,24 @@ class OrganisationName:
     sites: tuple[str, ...]
 
 
-def _cut_second_name(words: list[str]) -> list[str]:
-    markers = read_word_list(_PACKAGE, "trading_markers.txt")
-    lengths = lengths_by_first_word(markers)
+def _split_second_names(words: list[str]) -> list[list[str]]:
+    """Split words at markers of a second name ("trading as"); what follows "care of" is somebody else's name."""
+    markers = _markers_of_second_names()
+    lengths = lengths_by_first_word(frozenset(markers))
+    if lengths.keys().isdisjoint(words):
+        return [words]
     for start in range(1, len(words)):
         for length in lengths.get(words[start], ()):
-            if start + length < len(words) and " ".join(words[start : start + length]) in markers:
-                return words[:start]
-    return words
+            marker = " ".join(words[start : start + length])
+            if start + length < len(words) and marker in markers:
+                rest = _split_second_names(words[start + length :]) if markers[marker] == "other name" else []
+                return [words[:start], *rest]
+    return [words]
+
+
+@cache
+def _markers_of_second_names() -> dict[str, str]:
+    return read_word_map(_PACKAGE, "second_names.txt")
 
 
 @cache
@@ -115,13 +125,27 @@ def _take_sites(words: list[str]) -> tuple[list[str], tuple[str, ...]]:
     return kept, tuple(sorted(set(sites)))
 
 
+def parse_organisation_names(text: str) -> list[OrganisationName]:
+    """Return the parsed name and after it trading names, former names and the like; any text is accepted.
+
+    Text without letters or digits gives one empty name.
+
+    >>> [" ".join(name.words) for name in parse_organisation_names("Tern Ltd t/a The Rope Shop")]
+    ['tern', 'rope shop']
+    """
+    return [_parsed(words) for words in _split_second_names(words_of(text))]
+
+
 def parse_organisation_name(text: str) -> OrganisationName:
-    """Return the parsed name; any text is accepted, text without letters or digits gives an empty name.
+    """Return the parsed first name; any text is accepted, text without letters or digits gives an empty name.
 
     >>> parse_organisation_name("The Skua Rope Works & Co. Ltd, Depot 12")
     OrganisationName(words=('skua', 'rope', 'works'), legal_form='limited', sites=('12',))
     """
-    words = _cut_second_name(words_of(text))
+    return parse_organisation_names(text)[0]
+
+
+def _parsed(words: list[str]) -> OrganisationName:
     # A legal form may stand before the site ("Ltd, Depot 12") or after it ("Nord II AS").
     words, legal_form = _take_legal_form(words)
     words, sites = _take_sites(words)

@@ -54,6 +54,23 @@ def _split_family(words: list[str]) -> tuple[list[str], list[str]]:
     return words[:start], words[start:]
 
 
+def parse_person_names(full: str, given: str = "", family: str = "") -> list[PersonName]:
+    """Return the parsed name and after it the name at birth, where a marker ("née") introduces one.
+
+    >>> [name.family for name in parse_person_names("Anna Holm née Lykke")]
+    [('holm',), ('lykke',)]
+    """
+    text, of_family = (family, True) if family else (full, False)
+    words = words_of(text)
+    markers = read_word_list(_PACKAGE, "birth_name_markers.txt")
+    for place in range(1, len(words) - 1):
+        if words[place] in markers:
+            before, after = " ".join(words[:place]), " ".join(words[place + 1 :])
+            name = parse_person_name(full, given, before) if of_family else parse_person_name(before, given, family)
+            return [name, PersonName(name.given, tuple(words_of(after)), name.suffix)]
+    return [parse_person_name(full, given, family)]
+
+
 def parse_person_name(full: str, given: str = "", family: str = "") -> PersonName:
     """Return the parsed name from one column, from parts, or from both; parts win where they are filled.
 

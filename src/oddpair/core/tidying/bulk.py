@@ -1,0 +1,133 @@
+"""Tidying many records: every distinct combination of delivered values once, and the outcome gathered per record.
+
+Parsing is work for the interpreter, which runs on one core at a time; many combinations are shared out to processes.
+"""
+
+import os
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ProcessPoolExecutor
+from contextlib import contextmanager
+from multiprocessing import get_context
+
+import numpy as np
+
+from ..fields import RegisterKind
+from ..records import MISSING, Column, IntArray, RecordSet, column_from_codes, further
+from .tidiers import MOST_VALUES, TIDIERS, Tidier
+
+Progress = Callable[[str, int, int], None]
+
+#: Combinations that one process takes at a time.
+_CHUNK = 20_000
+#: Below this many combinations in all, starting processes takes longer than they save.
+_WORTH_PROCESSES = 60_000
+_PROCESSES = min(os.cpu_count() or 1, 8)
+
+#: Per output and place: (distinct values, the number of its value per combination).
+_Encoded = dict[str, tuple[list[str], IntArray]]
+
+
+def _tidy_combinations(kind: RegisterKind, tidier_number: int, combinations: list[tuple[str, ...]]) -> _Encoded:
+    """Apply a tidier, named by its place so that another process finds it, and return its outputs dictionary-encoded."""
+    tidier = TIDIERS[kind][tidier_number]
+    results = [tidier.apply(*combination)[:MOST_VALUES] for combination in combinations]
+    encoded: _Encoded = {}
+    for place in range(max(map(len, results), default=0)):
+        for output, name in enumerate(tidier.outputs):
+            numbers: dict[str, int] = {}
+            codes = [
+                numbers.setdefault(result[place][output], len(numbers)) if len(result) > place else MISSING
+                for result in results
+            ]
+            encoded[further(name, place)] = list(numbers), np.array(codes, dtype=np.int32)
+    return encoded
+
+
+def _distinct_rows(columns: list[Column]) -> tuple[IntArray, IntArray]:
+    """Return (one row of codes per distinct combination, per record the number of its combination)."""
+    codes = np.stack([column.codes for column in columns], axis=1)
+    key = np.zeros(len(codes), dtype=np.int64)
+    for place, column in enumerate(columns):
+        # Fold one more column into the key and renumber, so that the product of sizes never overflows.
+        key = key * (len(column.values) + 1) + (codes[:, place] + 1)
+        if place < len(columns) - 1:
+            _, key = np.unique(key, return_inverse=True)
+    _, first, inverse = np.unique(key, return_index=True, return_inverse=True)
+    return codes[first], inverse.astype(np.int32)
+
+
+def _chunks(tidier: Tidier, records: RecordSet, rows: IntArray) -> Iterator[list[tuple[str, ...]]]:
+    """Yield the delivered values of the combinations, as many at a time as one process takes."""
+    values = [(*records.column(name).values, "") for name in tidier.inputs]
+    for start in range(0, len(rows), _CHUNK):
+        # The empty text at the end of the values is what code -1 finds.
+        picked = [
+            [known[code] for code in rows[start : start + _CHUNK, place].tolist()] for place, known in enumerate(values)
+        ]
+        yield list(zip(*picked, strict=True))
+
+
+def _gathered(parts: list[_Encoded], sizes: list[int], which: IntArray) -> dict[str, Column]:
+    """Put the outputs of chunks together and give every record the values of its combination."""
+    columns = {}
+    for name in sorted({name for part in parts for name in part}):
+        values: list[str] = []
+        codes = []
+        for part, size in zip(parts, sizes, strict=True):
+            own, numbers = part.get(name, ([], np.full(size, MISSING, dtype=np.int32)))
+            codes.append(np.where(numbers >= 0, numbers + len(values), MISSING))
+            values += own
+        column = column_from_codes(values, np.concatenate(codes)[which].astype(np.int32))
+        if len(column.values):
+            columns[name] = column
+    return columns
+
+
+Run = Callable[[RegisterKind, int, list[tuple[str, ...]]], "Future[_Encoded]"]
+
+
+@contextmanager
+def _runner(combinations: int) -> Iterator[Run]:
+    """Give a way of running chunks: in processes where there is much to do, else here."""
+    if combinations < _WORTH_PROCESSES or _PROCESSES < 2:
+        yield _run_here
+        return
+    # Fresh processes rather than forks: the server runs threads, which a fork would leave half alive.
+    with ProcessPoolExecutor(_PROCESSES, mp_context=get_context("spawn")) as pool:
+        try:
+            yield lambda kind, number, chunk: pool.submit(_tidy_combinations, kind, number, chunk)
+        except BaseException:
+            pool.shutdown(wait=True, cancel_futures=True)
+            raise
+
+
+def _run_here(kind: RegisterKind, number: int, chunk: list[tuple[str, ...]]) -> "Future[_Encoded]":
+    done: Future[_Encoded] = Future()
+    done.set_result(_tidy_combinations(kind, number, chunk))
+    return done
+
+
+def tidy_records(kind: RegisterKind, records: RecordSet, progress: Progress | None = None) -> RecordSet:
+    """Return the same records with tidy columns instead of delivered ones; a column that nothing fills is left out."""
+    work: list[tuple[int, Tidier, IntArray, IntArray]] = []
+    for number, tidier in enumerate(TIDIERS[kind]):
+        inputs = [records.column(name) for name in tidier.inputs]
+        if len(records) and any(len(column.values) for column in inputs):
+            work.append((number, tidier, *_distinct_rows(inputs)))
+    total = sum(len(rows) for _, _, rows, _ in work)
+    columns: dict[str, Column] = {}
+    done = 0
+    with _runner(total) as run:
+        running = [
+            ([(len(chunk), run(kind, number, chunk)) for chunk in _chunks(tidier, records, rows)], which)
+            for number, tidier, rows, which in work
+        ]
+        for parts, which in running:
+            finished = []
+            for size, future in parts:
+                finished.append(future.result())
+                done += size
+                if progress:
+                    progress("tidy", done, total)
+            columns.update(_gathered(finished, [size for size, _ in parts], which))
+    return RecordSet(records.sources, records.source_codes, records.ids, columns)
