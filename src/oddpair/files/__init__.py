@@ -1,7 +1,9 @@
 """Readers and writers of open formats; rows in and out, errors by file, row and column."""
 
-from .intake import AcceptedRow, RejectedRow, intake
+from .intake import AcceptedColumns, AcceptedRow, RejectedRow, intake, intake_columns
 from .open_table import open_table
 from .table import BadRow, FileFormat, Row, Table
 
-__all__ = ["AcceptedRow", "BadRow", "FileFormat", "RejectedRow", "Row", "Table", "intake", "open_table"]
+__all__ = [
+    "AcceptedColumns", "AcceptedRow", "BadRow", "FileFormat", "RejectedRow", "Row", "Table", "intake", "intake_columns", "open_table",
+]  # fmt: skip

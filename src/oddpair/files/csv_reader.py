@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from ..core.errors import InputError
-from .table import BadRow, FileFormat, Row, Table, is_sound, unique_headers
+from .table import BadRow, Cells, FileFormat, Table, is_sound, unique_headers
 
 _SAMPLE_BYTES = 4_000_000
 _DIALECT_ROWS = 200
@@ -107,7 +107,7 @@ def _records(path: Path, format_: FileFormat) -> Iterator[tuple[int, list[str], 
         except csv.Error as error:
             yield number, [text.strip()], str(error)
             continue
-        if any(cells) and any(cell.strip() for cell in cells):
+        if any(cells) and any(map(str.strip, cells)):
             yield number, cells, problem
 
 
@@ -157,7 +157,7 @@ def open_csv(path: Path, name: str) -> Table:
         )
     columns = unique_headers(cells)
 
-    def rows() -> Iterator[Row | BadRow]:
+    def rows() -> Iterator[Cells | BadRow]:
         for number, row, problem in _records(path, format_):
             if number > header_line:
                 yield _row(number, columns, row, problem, format_)
@@ -165,14 +165,14 @@ def open_csv(path: Path, name: str) -> Table:
     return Table(format_, columns, rows)
 
 
-def _row(number: int, columns: tuple[str, ...], cells: list[str], problem: str, format_: FileFormat) -> Row | BadRow:
+def _row(number: int, columns: tuple[str, ...], cells: list[str], problem: str, format_: FileFormat) -> Cells | BadRow:
     raw = format_.delimiter.join(cells)
     if problem or len(cells) != len(columns) or len(raw) > _MOST_CELL_LETTERS or not is_sound(raw):
         problem, column = _what_is_wrong(columns, cells, problem, format_)
         if problem:
             safe = raw[:2000].encode("utf-8", errors="replace").decode("utf-8").replace("\0", "�")
             return BadRow(number, column, safe, problem)
-    return Row(number, {column: text for column, cell in zip(columns, cells, strict=False) if (text := cell.strip())})
+    return number, [cell.strip() for cell in cells[: len(columns)]]
 
 
 def _what_is_wrong(columns: tuple[str, ...], cells: list[str], problem: str, format_: FileFormat) -> tuple[str, str]:

@@ -2,11 +2,13 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from itertools import islice
 
 from ..core.mapping import ID_TARGET, apply_mapping
 from .table import BadRow, Row, Table
 
 _NAMES = frozenset({"name", "name.given", "name.family"})
+_ROWS_AT_ONCE = 20_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +31,14 @@ class RejectedRow:
     reason: str
 
 
+@dataclass(frozen=True, slots=True)
+class AcceptedColumns:
+    """Rows that became source records, by columns: their ids and, per mapped field, one value each ("" if missing)."""
+
+    ids: list[str]
+    columns: dict[str, list[str]]
+
+
 def intake(table: Table, mapping: Mapping[str, str]) -> Iterator[AcceptedRow | RejectedRow]:
     """Yield one accepted or rejected row for every row of the file that is not blank.
 
@@ -36,7 +46,6 @@ def intake(table: Table, mapping: Mapping[str, str]) -> Iterator[AcceptedRow | R
     come before, and rows without any name. Without an id column the row's number serves as id.
     """
     id_column = next((column for column, target in mapping.items() if target == ID_TARGET), "")
-    name_columns = [column for column, target in mapping.items() if target == "name" or target.startswith("name.")]
     seen: dict[str, int] = {}
     for row in table.rows():
         if isinstance(row, BadRow):
@@ -44,16 +53,48 @@ def intake(table: Table, mapping: Mapping[str, str]) -> Iterator[AcceptedRow | R
             continue
         record_id, fields = apply_mapping(mapping, row.values)
         record_id = record_id if id_column else str(row.number)
-        if not record_id:
-            yield _rejected(row, id_column, "the id is missing")
-        elif record_id in seen:
-            yield _rejected(row, id_column, f"the id '{record_id}' stands in row {seen[record_id]} already")
-        elif _NAMES.isdisjoint(fields):
-            yield _rejected(row, name_columns[0] if name_columns else "", "the name is missing")
-        else:
+        if record_id and record_id not in seen and not _NAMES.isdisjoint(fields):
             seen[record_id] = row.number
             yield AcceptedRow(row.number, record_id, row.values, fields)
+        else:
+            yield _rejected(row, record_id, seen, mapping)
 
 
-def _rejected(row: Row, column: str, reason: str) -> RejectedRow:
+def _rejected(row: Row, record_id: str, seen: Mapping[str, int], mapping: Mapping[str, str]) -> RejectedRow:
+    """Say why a row that could be read is no source record."""
+    if not record_id:
+        wrong, reason = {ID_TARGET}, "the id is missing"
+    elif record_id in seen:
+        wrong, reason = {ID_TARGET}, f"the id '{record_id}' stands in row {seen[record_id]} already"
+    else:
+        wrong, reason = set(_NAMES), "the name is missing"
+    column = next((column for column, target in mapping.items() if target in wrong), "")
     return RejectedRow(row.number, column, " | ".join(row.values.values())[:2000], reason)
+
+
+def intake_columns(table: Table, mapping: Mapping[str, str]) -> Iterator[AcceptedColumns | RejectedRow]:
+    """Yield what ``intake`` yields, many accepted rows at a time by columns: quicker where delivered cells are not kept."""
+    places = {target: table.columns.index(column) for column, target in mapping.items() if column in table.columns}
+    fields = {target: place for target, place in places.items() if target != ID_TARGET}
+    id_column = next((column for column, target in mapping.items() if target == ID_TARGET), "")
+    names = [place for target, place in fields.items() if target in _NAMES]
+    seen: dict[str, int] = {}
+    rows = table.cells()
+    while batch := list(islice(rows, _ROWS_AT_ONCE)):
+        accepted: list[tuple[str, list[str]]] = []
+        for row in batch:
+            if isinstance(row, BadRow):
+                yield RejectedRow(row.number, row.column, row.value, row.reason)
+                continue
+            number, cells = row
+            record_id = cells[places[ID_TARGET]] if id_column else str(number)
+            if record_id and record_id not in seen and any(cells[place] for place in names):
+                seen[record_id] = number
+                accepted.append((record_id, cells))
+                continue
+            whole = Row(number, {column: cell for column, cell in zip(table.columns, cells, strict=True) if cell})
+            yield _rejected(whole, record_id, seen, mapping)
+        yield AcceptedColumns(
+            [record_id for record_id, _ in accepted],
+            {target: [cells[place] for _, cells in accepted] for target, place in fields.items()},
+        )

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from ..core.errors import InputError
-from .table import BadRow, FileFormat, Row, Table, is_sound
+from .table import BadRow, Cells, FileFormat, Row, Table, is_sound
 
 _DEEPEST = 8
 
@@ -64,4 +64,9 @@ def open_json_lines(path: Path, name: str) -> Table:
             columns.update(dict.fromkeys(row.values))
     if not columns:
         raise InputError("no line of the file is a JSON object", file=name)
-    return Table(FileFormat("jsonl", "utf-8"), tuple(columns), lambda: _rows(path))
+
+    def cells() -> Iterator[Cells | BadRow]:
+        for row in _rows(path):
+            yield row if isinstance(row, BadRow) else (row.number, [row.values.get(column, "") for column in columns])
+
+    return Table(FileFormat("jsonl", "utf-8"), tuple(columns), cells)

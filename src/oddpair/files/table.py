@@ -42,13 +42,26 @@ class BadRow:
     reason: str
 
 
+#: A readable row as it stands in the file: its number and one cell per column, stripped, empty where there is nothing.
+Cells = tuple[int, list[str]]
+
+
 @dataclass(frozen=True, slots=True)
 class Table:
     """An opened file: columns in order, and a function that walks its rows from the start each time it is called."""
 
     format: FileFormat
     columns: tuple[str, ...]
-    rows: Callable[[], Iterator[Row | BadRow]]
+    cells: Callable[[], Iterator[Cells | BadRow]]
+
+    def rows(self) -> Iterator[Row | BadRow]:
+        """Walk the rows from the start, with the filled cells by column."""
+        for row in self.cells():
+            if isinstance(row, BadRow):
+                yield row
+            else:
+                number, cells = row
+                yield Row(number, {column: cell for column, cell in zip(self.columns, cells, strict=True) if cell})
 
 
 def is_sound(text: str) -> bool:

@@ -11,6 +11,7 @@ from openpyxl import Workbook
 
 #: Cells that a spreadsheet would take for a formula; a leading + or - is kept where a number or phone follows.
 _FORMULA = re.compile(r"^(?:[=@\t\r]|[+\-](?![\d\s().]*\d[\d\s()./\-]*$))")
+_SUSPICIOUS = frozenset("=@\t\r+-")
 CONTENT_TYPES = {
     "csv": "text/csv; charset=utf-8",
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
@@ -20,7 +21,7 @@ CONTENT_TYPES = {
 
 def harmless(cell: str) -> str:
     """Return the cell so that no spreadsheet runs it as a formula: a quote mark goes before it."""
-    return "'" + cell if _FORMULA.match(cell) else cell
+    return "'" + cell if cell[:1] in _SUSPICIOUS and _FORMULA.match(cell) else cell
 
 
 def csv_lines(columns: Sequence[str], rows: Iterable[Mapping[str, str]]) -> Iterator[str]:

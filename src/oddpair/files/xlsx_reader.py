@@ -10,7 +10,7 @@ from zipfile import BadZipFile, ZipFile
 from python_calamine import CalamineError, CalamineWorkbook
 
 from ..core.errors import InputError
-from .table import BadRow, FileFormat, Row, Table, unique_headers
+from .table import BadRow, Cells, FileFormat, Table, unique_headers
 
 #: Cells of type error in a sheet's XML (ECMA-376, part 1, 18.3.1.4); the reading package leaves them empty.
 _ERROR_CELL = re.compile(rb'<c (?=[^>]*\bt="e")[^>]*\br="([A-Z]+)(\d+)"[^>]*>(?:<f[^<]*</f>)?<v>([^<]*)</v>')
@@ -94,12 +94,12 @@ def _table(title: str, grid: list[list[str]], header: int, errors: dict[tuple[in
         row: (column, error) for (row, column), error in sorted(errors.items(), reverse=True) if column < width
     }
 
-    def rows() -> Iterator[Row | BadRow]:
+    def rows() -> Iterator[Cells | BadRow]:
         for number, row in enumerate(grid[header + 1 :], start=header + 2):
             if number in errors_by_row:
                 column, error = errors_by_row[number]
                 yield BadRow(number, columns[column], " | ".join(row)[:2000], f"the cell holds the error {error}")
             elif any(row):
-                yield Row(number, {column: cell for column, cell in zip(columns, row, strict=False) if cell})
+                yield number, row[:width]
 
     return Table(FileFormat("xlsx", sheet=title), columns, rows)

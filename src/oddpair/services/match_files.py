@@ -13,18 +13,17 @@ import numpy as np
 from ..core import explain, pipeline
 from ..core.errors import InputError
 from ..core.fields import FRESHNESS_FIELD, Layout, default_layout
-from ..core.mapping import ID_TARGET, ColumnSample, mapping_from_document, propose_mapping, validate_mapping
+from ..core.mapping import ColumnSample, mapping_from_document, propose_mapping, validate_mapping
 from ..core.plan import MatchPlan, plan_to_yaml
 from ..core.records import RecordSet, RecordSetBuilder
 from ..core.scoring import probability
 from ..core.survivorship import Candidate, default_rules, golden_values
 from ..core.tidying import Progress
-from ..files import AcceptedRow, RejectedRow, Row, Table, intake, open_table
+from ..files import AcceptedColumns, RejectedRow, Row, Table, intake_columns, open_table
 from ..files.writers import write_csv
 from ..version import VERSION
 
 SAMPLE_ROWS = 400
-_ROWS_AT_ONCE = 20_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,19 +64,14 @@ def _read_file(path: Path, layout: Layout, map_document: object, into: _Intake) 
                 file=path.name,
             )
     mapping = validate_mapping(layout, table.columns, chosen)
-    targets = sorted(set(mapping.values()) - {ID_TARGET})
     accepted = rejected = 0
-    rows = intake(table, mapping)
-    while batch := list(islice(rows, _ROWS_AT_ONCE)):
-        good = [row for row in batch if isinstance(row, AcceptedRow)]
-        into.builder.add_many(
-            source,
-            [row.record_id for row in good],
-            {name: [row.fields.get(name, "") for row in good] for name in targets},
-        )
-        bad = [row for row in batch if isinstance(row, RejectedRow)]
-        into.rejected += [(path.name, row) for row in bad]
-        accepted, rejected = accepted + len(good), rejected + len(bad)
+    for rows in intake_columns(table, mapping):
+        if isinstance(rows, AcceptedColumns):
+            accepted += len(rows.ids)
+            into.builder.add_many(source, rows.ids, rows.columns)
+        else:
+            rejected += 1
+            into.rejected.append((path.name, rows))
     into.files.append(
         {"file": path.name, "source": source, "format": table.format.describe(), "mapping": mapping,
          "records": accepted, "rejected": rejected}

@@ -6,6 +6,7 @@ Parsing is work for the interpreter, which runs on one core at a time; many comb
 import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
 from multiprocessing import get_context
 
@@ -118,16 +119,24 @@ def tidy_records(kind: RegisterKind, records: RecordSet, progress: Progress | No
     columns: dict[str, Column] = {}
     done = 0
     with _runner(total) as run:
-        running = [
-            ([(len(chunk), run(kind, number, chunk)) for chunk in _chunks(tidier, records, rows)], which)
-            for number, tidier, rows, which in work
-        ]
-        for parts, which in running:
-            finished = []
-            for size, future in parts:
-                finished.append(future.result())
-                done += size
+        running = []
+        for number, tidier, rows, which in work:
+            chunks = list(_chunks(tidier, records, rows))
+            running.append((number, chunks, [run(kind, number, chunk) for chunk in chunks], which))
+        for number, chunks, futures, which in running:
+            parts = []
+            for chunk, future in zip(chunks, futures, strict=True):
+                parts.append(_outcome(future, kind, number, chunk))
+                done += len(chunk)
                 if progress:
                     progress("tidy", done, total)
-            columns.update(_gathered(finished, [size for size, _ in parts], which))
+            columns.update(_gathered(parts, [len(chunk) for chunk in chunks], which))
     return RecordSet(records.sources, records.source_codes, records.ids, columns)
+
+
+def _outcome(future: "Future[_Encoded]", kind: RegisterKind, number: int, chunk: list[tuple[str, ...]]) -> _Encoded:
+    try:
+        return future.result()
+    except BrokenProcessPool:
+        # Where no further process can be started (a program read from standard input), the work is done here.
+        return _tidy_combinations(kind, number, chunk)
