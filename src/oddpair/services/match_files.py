@@ -2,7 +2,7 @@
 
 import csv
 import json
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import islice
 from pathlib import Path
@@ -17,7 +17,7 @@ from ..core.mapping import ColumnSample, mapping_from_document, propose_mapping,
 from ..core.plan import MatchPlan, plan_to_yaml
 from ..core.records import RecordSet, RecordSetBuilder
 from ..core.scoring import probability
-from ..core.survivorship import Candidate, default_rules, golden_values
+from ..core.survivorship import Candidate, default_rules, golden_rows
 from ..core.tidying import Progress
 from ..files import AcceptedColumns, RejectedRow, Row, Table, intake_columns, open_table
 from ..files.writers import write_csv
@@ -171,29 +171,26 @@ def _golden_rows(
     rules = default_rules(layout)
     order = np.argsort(result.labels, kind="stable")
     bounds = np.searchsorted(result.labels[order], np.arange(result.cluster_count + 1))
-    for number in range(result.cluster_count):
-        members = order[bounds[number] : bounds[number + 1]].tolist()
-        row = {"golden_key": keys[number], "records": str(len(members))}
-        if len(members) == 1:
-            row.update(records.row(members[0]))
-        else:
-            for survivor in golden_values(
-                layout, rules, [_candidate(records, result.records, member) for member in members]
-            ):
-                row.update(survivor.values)
-        yield row
+    delivered, tidy = _rows_of(records), _rows_of(result.records)
+
+    def clusters() -> Iterator[list[Candidate]]:
+        for number in range(result.cluster_count):
+            members = order[bounds[number] : bounds[number + 1]].tolist()
+            yield [_candidate(records, member, delivered(member), tidy(member)) for member in members]
+
+    sizes = np.diff(bounds).tolist()
+    for key, size, row in zip(keys, sizes, golden_rows(layout, rules, clusters()), strict=True):
+        yield {"golden_key": key, "records": str(size), **row}
 
 
-def _candidate(records: RecordSet, tidy: RecordSet, record: int) -> Candidate:
-    tidy_row = tidy.row(record)
-    return Candidate(
-        records.ids[record],
-        records.source_of(record),
-        1,
-        tidy_row.get(FRESHNESS_FIELD, ""),
-        records.row(record),
-        tidy_row,
-    )
+def _rows_of(records: RecordSet) -> Callable[[int], dict[str, str]]:
+    """Return a quick way of reading many rows: the filled fields of a record, by its number."""
+    columns = [(name, (*column.values, ""), column.codes.tolist()) for name, column in records.columns.items()]
+    return lambda record: {name: value for name, values, codes in columns if (value := values[codes[record]])}
+
+
+def _candidate(records: RecordSet, record: int, delivered: dict[str, str], tidy: dict[str, str]) -> Candidate:
+    return Candidate(records.ids[record], records.source_of(record), 1, tidy.get(FRESHNESS_FIELD, ""), delivered, tidy)
 
 
 def _report(

@@ -5,7 +5,7 @@ source's rank, then by freshness, then by source and record id, so that the outc
 """
 
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..errors import Refused, did_you_mean
@@ -107,33 +107,47 @@ def validate_rules(layout: Layout, rules: Mapping[str, str]) -> dict[str, str]:
     return {**default_rules(layout), **rules}
 
 
-def _tidy_key(candidate: Candidate, unit: str, values: Mapping[str, str]) -> str:
+def _tidy_key(candidate: Candidate, root: str, values: Mapping[str, str]) -> str:
     """Return what makes two values of a unit count as agreeing: their tidy form, or the delivered one without."""
-    tidy = [
-        f"{name}={value}" for name, value in sorted(candidate.tidy.items()) if name.split(".")[0] == unit.split(".")[0]
-    ]
-    return "|".join(tidy) or "|".join(f"{name}={value}" for name, value in sorted(values.items()))
+    below = root + "."
+    tidy = [f"{name}={value}" for name, value in candidate.tidy.items() if name == root or name.startswith(below)]
+    return "|".join(sorted(tidy)) or "|".join(f"{name}={value}" for name, value in sorted(values.items()))
 
 
-def _unit_survivor(layout: Layout, unit: str, rule: Rule, candidates: Sequence[Candidate]) -> Survivor | None:
-    names = [field.name for field in layout.groups[unit]]
+#: A candidate with the values it holds of a unit and what makes them agree with another's.
+_Held = tuple[Candidate, dict[str, str], str]
+
+
+def _ranked(
+    unit: str, names: Sequence[str], rule: Rule, candidates: Sequence[Candidate]
+) -> tuple[list[_Held], Counter[str]]:
+    """Return the candidates that hold anything of a unit, the winner first, and how many records agree on each value."""
     held = [
-        (candidate, {name: candidate.values[name] for name in names if candidate.values.get(name)})
+        (candidate, values)
         for candidate in candidates
+        if (values := {name: value for name in names if (value := candidate.values.get(name))})
     ]
-    filled = [(candidate, values, _tidy_key(candidate, unit, values)) for candidate, values in held if values]
-    if not filled:
-        return None
+    if len(held) == 1:
+        # Nobody to rank against: by far the most frequent case in files with few duplicates.
+        return [(*held[0], "")], Counter()
+    root = unit.split(".")[0]
+    filled = [(candidate, values, _tidy_key(candidate, root, values)) for candidate, values in held]
     counts = Counter(key for _, _, key in filled)
 
-    def order(item: tuple[Candidate, dict[str, str], str]) -> tuple[object, ...]:
+    def order(item: _Held) -> tuple[object, ...]:
         candidate, values, key = item
         # Shouting loses to ordinary writing of the same value.
-        shouting = all(value.upper() == value and any(map(str.isalpha, value)) for value in values.values())
+        shouting = all(value.isupper() for value in values.values())
         tie = (shouting, candidate.rank, _descending(candidate.fresh), candidate.source, candidate.record)
         return (*rule.ranking(candidate, values, counts[key]), *tie)
 
-    ranked = sorted(filled, key=order)
+    return sorted(filled, key=order), counts
+
+
+def _unit_survivor(unit: str, names: Sequence[str], rule: Rule, candidates: Sequence[Candidate]) -> Survivor | None:
+    ranked, counts = _ranked(unit, names, rule, candidates)
+    if not ranked:
+        return None
     winner, values, winning_key = ranked[0]
     losers = tuple(
         Loser(
@@ -149,8 +163,8 @@ def _unit_survivor(layout: Layout, unit: str, rule: Rule, candidates: Sequence[C
 
 def _why_lost(
     rule: Rule,
-    won: tuple[Candidate, dict[str, str], str],
-    lost: tuple[Candidate, dict[str, str], str],
+    won: _Held,
+    lost: _Held,
     counts: Counter[str],
 ) -> str:
     if won[1] == lost[1]:
@@ -162,5 +176,22 @@ def _why_lost(
 
 def golden_values(layout: Layout, rules: Mapping[str, str], candidates: Sequence[Candidate]) -> tuple[Survivor, ...]:
     """Return the surviving units of a golden record whose members are ``candidates``, in the layout's order."""
-    survivors = (_unit_survivor(layout, unit, RULES[rules[unit]], candidates) for unit in layout.groups)
+    survivors = (
+        _unit_survivor(unit, [field.name for field in fields], RULES[rules[unit]], candidates)
+        for unit, fields in layout.groups.items()
+    )
     return tuple(survivor for survivor in survivors if survivor is not None)
+
+
+def golden_rows(
+    layout: Layout, rules: Mapping[str, str], clusters: Iterable[Sequence[Candidate]]
+) -> Iterator[dict[str, str]]:
+    """Yield, per cluster, only the surviving values by field: what ``golden_values`` says without its reasons."""
+    units = [(unit, [field.name for field in fields], RULES[rules[unit]]) for unit, fields in layout.groups.items()]
+    for candidates in clusters:
+        row: dict[str, str] = {}
+        for unit, names, rule in units:
+            ranked, _ = _ranked(unit, names, rule, candidates)
+            if ranked:
+                row.update(ranked[0][1])
+        yield row
