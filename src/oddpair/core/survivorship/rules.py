@@ -7,6 +7,7 @@ source's rank, then by freshness, then by source and record id, so that the outc
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from ..errors import Refused, did_you_mean
 from ..fields import FRESHNESS_FIELD, FieldKind, Layout
@@ -46,6 +47,7 @@ class Survivor:
     losers: tuple[Loser, ...]
 
 
+@lru_cache(maxsize=20_000)
 def _descending(text: str) -> tuple[int, ...]:
     return tuple(-ord(letter) for letter in text) or (1,)
 
@@ -121,7 +123,10 @@ _Held = tuple[Candidate, dict[str, str], str]
 def _ranked(
     unit: str, names: Sequence[str], rule: Rule, candidates: Sequence[Candidate]
 ) -> tuple[list[_Held], Counter[str]]:
-    """Return the candidates that hold anything of a unit, the winner first, and how many records agree on each value."""
+    """Return the candidates that hold anything of a unit, the winner first, and how many records agree on each value.
+
+    The candidates must come in the order in which ties are broken.
+    """
     held = [
         (candidate, values)
         for candidate in candidates
@@ -137,11 +142,14 @@ def _ranked(
     def order(item: _Held) -> tuple[object, ...]:
         candidate, values, key = item
         # Shouting loses to ordinary writing of the same value.
-        shouting = all(value.isupper() for value in values.values())
-        tie = (shouting, candidate.rank, _descending(candidate.fresh), candidate.source, candidate.record)
-        return (*rule.ranking(candidate, values, counts[key]), *tie)
+        return (*rule.ranking(candidate, values, counts[key]), all(value.isupper() for value in values.values()))
 
     return sorted(filled, key=order), counts
+
+
+def _as_ties_are_broken(candidates: Sequence[Candidate]) -> list[Candidate]:
+    """Return the candidates by trust in their source, then the newest first, then by source and record id."""
+    return sorted(candidates, key=lambda one: (one.rank, _descending(one.fresh), one.source, one.record))
 
 
 def _unit_survivor(unit: str, names: Sequence[str], rule: Rule, candidates: Sequence[Candidate]) -> Survivor | None:
@@ -176,8 +184,9 @@ def _why_lost(
 
 def golden_values(layout: Layout, rules: Mapping[str, str], candidates: Sequence[Candidate]) -> tuple[Survivor, ...]:
     """Return the surviving units of a golden record whose members are ``candidates``, in the layout's order."""
+    in_order = _as_ties_are_broken(candidates)
     survivors = (
-        _unit_survivor(unit, [field.name for field in fields], RULES[rules[unit]], candidates)
+        _unit_survivor(unit, [field.name for field in fields], RULES[rules[unit]], in_order)
         for unit, fields in layout.groups.items()
     )
     return tuple(survivor for survivor in survivors if survivor is not None)
@@ -190,8 +199,9 @@ def golden_rows(
     units = [(unit, [field.name for field in fields], RULES[rules[unit]]) for unit, fields in layout.groups.items()]
     for candidates in clusters:
         row: dict[str, str] = {}
+        in_order = _as_ties_are_broken(candidates)
         for unit, names, rule in units:
-            ranked, _ = _ranked(unit, names, rule, candidates)
+            ranked, _ = _ranked(unit, names, rule, in_order)
             if ranked:
                 row.update(ranked[0][1])
         yield row
