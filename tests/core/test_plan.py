@@ -17,7 +17,7 @@ def test_every_problem_is_reported_at_once_with_near_misses():
     text = (
         text.replace("- phone.end", "- phon.end")
         .replace("using: phone", "using: fone")
-        .replace("unsure: -3.0", "unsure: 33.0")
+        .replace("unsure: -6.0", "unsure: 33.0")
     )
     text = text.replace("level: contradicting", "level: contradictng", 1)
     with pytest.raises(PlanInvalid) as caught:

@@ -57,7 +57,7 @@ def test_the_limits_make_the_bands(same: float, unsure: float, band: Band):
     text = (
         default_plan_text(RegisterKind.ORGANISATION)
         .replace("same: 5.0", f"same: {same}")
-        .replace("unsure: -3.0", f"unsure: {unsure}")
+        .replace("unsure: -6.0", f"unsure: {unsure}")
     )
     scorer, pairs = scored(SKUA, SKUA, *OTHERS, plan=parse_plan(text))
     assert scorer.bands(pairs).tolist() == [band]

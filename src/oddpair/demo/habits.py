@@ -16,6 +16,9 @@ from .slips import (
     without_marks,
 )
 
+#: How many times the usual shares of slips each level of difficulty has.
+LEVELS = {"easy": 0.5, "middle": 1.5, "hard": 3.0}
+
 
 @dataclass(frozen=True, slots=True)
 class Habits:

@@ -89,17 +89,18 @@ def _make_register(
         entities = make_organisations(random, register.entities, register.name == "Suppliers", coined)
     folder.mkdir(parents=True, exist_ok=True)
     files: list[DemoFile] = []
-    truth: list[tuple[str, str, str]] = []
+    truth: list[tuple[str, str, str, str]] = []
+    traps = {entity.key: entity.trap for entity in entities}
     for source, habits in HABITS.items():
         values = person_values if people else organisation_values
         held = _records_of_source(entities, source, spoil(source, habits), values, random)
         path = folder / f"{source}.{FILE_ENDINGS[source]}"
         bad = write_source(path, source, register.kind.value, [record for _, record in held], random)
-        truth += [(source, record["id"], key) for key, record in held]
+        truth += [(source, record["id"], key, traps[key]) for key, record in held]
         files.append(DemoFile(register.name, register.kind, source, path, len(held), bad))
     with (folder / "truth.csv").open("w", encoding="utf-8", newline="") as file:
         writer = csv.writer(file)
-        writer.writerow(["source", "source_id", "entity"])
+        writer.writerow(["source", "source_id", "entity", "trap"])
         writer.writerows(sorted(truth))
     return files
 

@@ -12,7 +12,7 @@ import numpy as np
 
 from ..core import explain, pipeline
 from ..core.errors import InputError
-from ..core.fields import FRESHNESS_FIELD, Layout, default_layout
+from ..core.fields import FRESHNESS_FIELD, Layout, RegisterKind, default_layout
 from ..core.mapping import ColumnSample, mapping_from_document, propose_mapping, validate_mapping
 from ..core.plan import MatchPlan, plan_to_yaml
 from ..core.records import RecordSet, RecordSetBuilder
@@ -78,6 +78,24 @@ def _read_file(path: Path, layout: Layout, map_document: object, into: _Intake) 
     )  # fmt: skip
 
 
+def _read_files(files: Sequence[Path], layout: Layout, map_document: object, progress: Progress | None) -> _Intake:
+    stems = [path.stem for path in files]
+    twice = sorted({stem for stem in stems if stems.count(stem) > 1})
+    if twice:
+        raise InputError(f"two files are called '{twice[0]}'; sources are named after their files, so rename one")
+    read = _Intake()
+    for place, path in enumerate(files):
+        if progress:
+            progress(f"read {path.name}", place, len(files))
+        _read_file(path, layout, map_document, read)
+    return read
+
+
+def read_records(files: Sequence[Path], kind: RegisterKind, map_document: object = None) -> RecordSet:
+    """Return the records of files, one source each, with columns mapped by ``map_document`` or as proposed."""
+    return _read_files(files, default_layout(kind), map_document, None).builder.build()
+
+
 def match_files(
     files: Sequence[Path], plan: MatchPlan, out: Path, *, map_document: object = None, plan_name: str = "",
     without_duplicates: Iterable[str] = (), progress: Progress | None = None,
@@ -88,15 +106,7 @@ def match_files(
     """
     started = perf_counter()
     layout = default_layout(plan.kind)
-    stems = [path.stem for path in files]
-    twice = sorted({stem for stem in stems if stems.count(stem) > 1})
-    if twice:
-        raise InputError(f"two files are called '{twice[0]}'; sources are named after their files, so rename one")
-    read = _Intake()
-    for place, path in enumerate(files):
-        if progress:
-            progress(f"read {path.name}", place, len(files))
-        _read_file(path, layout, map_document, read)
+    read = _read_files(files, layout, map_document, progress)
     records = read.builder.build()
     read_seconds = round(perf_counter() - started, 3)
     result = pipeline.run(records, plan, without_duplicates=without_duplicates, progress=progress)

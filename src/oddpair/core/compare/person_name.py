@@ -13,7 +13,9 @@ from ..people import short_form_groups
 from ..records import MISSING as NO_VALUE
 from ..records import Column, IntArray, RecordSet
 from ..text.compiled import inner_kernel, kernel
+from ..text.words import column_words
 from .base import Bits, Comparison, Level, Levels, Measure, Measured, holders_by_records, value_information
+from .given_names import forms_of_given_names, initials_of_forms
 from .word_overlap import soft_overlap, word_similarity
 from .word_table import WordTable, word_table
 
@@ -28,13 +30,15 @@ _MOST_NAME_BITS = 30.0
 
 class _Names(NamedTuple):
     """What the kernel reads: the words of given and of family names in one table, so that each can be read as the other; the
-    code per record of both; suffix codes; and the information in every record's whole name."""
+    code per record of both; suffix codes; the information in every record's whole name; and per word the initials of all
+    its forms as a bit set."""
 
     words: WordTable
     given: IntArray
     family: IntArray
     suffixes: IntArray
     rarity: Bits
+    initials: IntArray
 
 
 @inner_kernel
@@ -47,7 +51,7 @@ def _share_group(a: int, b: int, groups: IntArray) -> bool:
 
 
 @inner_kernel
-def _given_agreement(x: int, y: int, given: WordTable) -> tuple[int, float]:
+def _given_agreement(x: int, y: int, given: WordTable, initials: IntArray) -> tuple[int, float]:
     """Return (how far the given names of two values agree, as one of the constants above; the bits they share)."""
     if x < 0 or y < 0:
         return _NONE, 0.0
@@ -62,14 +66,13 @@ def _given_agreement(x: int, y: int, given: WordTable) -> tuple[int, float]:
                 return _DIFFERS, 0.0
             lighter += _INITIAL_BITS
         return (_LETTER if offsets[a + 1] - offsets[a] == 1 else _SAME), lighter
-    if _share_group(a, b, given.groups):
-        return _FORM, lighter
     if min(offsets[a + 1] - offsets[a], offsets[b + 1] - offsets[b]) == 1:
-        if buffer[offsets[a]] == buffer[offsets[b]]:
-            return _LETTER, _INITIAL_BITS
-        return _DIFFERS, 0.0
+        # "B. Skov" may be Gitte Skov, who was baptised Birgitte.
+        return (_LETTER, _INITIAL_BITS) if initials[a] & initials[b] else (_DIFFERS, 0.0)
     alike = word_similarity(a, b, given)
-    return (_SLIP, lighter * alike) if alike > 0.6 else (_DIFFERS, 0.0)
+    if alike > 0.6:
+        return _SLIP, lighter * alike
+    return (_FORM, lighter) if _share_group(a, b, given.groups) else (_DIFFERS, 0.0)
 
 
 @inner_kernel
@@ -103,7 +106,7 @@ def _measure(left: IntArray, right: IntArray, names: _Names, levels: Levels, sha
         if families[a] < 0 or families[b] < 0:
             levels[pair] = MISSING
             continue
-        given, given_bits = _given_agreement(givens[a], givens[b], words)
+        given, given_bits = _given_agreement(givens[a], givens[b], words, names.initials)
         share, family_bits = 1.0, float(words.totals[families[a]])
         if families[a] != families[b]:
             overlap = soft_overlap(families[a], families[b], words)
@@ -123,6 +126,8 @@ def _measure(left: IntArray, right: IntArray, names: _Names, levels: Levels, sha
         if one >= _FAMILY_CLOSE_AT and other >= _FAMILY_CLOSE_AT:
             levels[pair] = SWAPPED
             shared[pair] = min(one_bits + other_bits, rarest)
+            if suffixes[a] >= 0 and suffixes[b] >= 0 and suffixes[a] != suffixes[b]:
+                levels[pair], shared[pair] = CONTRADICTING, 0.0
         elif given == _SAME or given == _FORM:
             levels[pair] = FAMILY_CHANGED
             shared[pair] = given_bits
@@ -150,10 +155,12 @@ def _whole_name_rarity(given: Column, family: Column) -> Bits:
 def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
     given, family = records.column(f"{field}.given"), records.column(f"{field}.family")
     suffixes = records.column(f"{field}.suffix").codes
-    groups = short_form_groups()
     joint, given_codes, family_codes = _joint_column(given, family)
     rarity = _whole_name_rarity(given, family)
-    names = _Names(word_table(joint, groups, groups.keys()), given_codes, family_codes, suffixes, rarity)
+    vocabulary = column_words(joint).vocabulary
+    groups = forms_of_given_names(vocabulary)
+    table = word_table(joint, groups, short_form_groups().keys())
+    names = _Names(table, given_codes, family_codes, suffixes, rarity, initials_of_forms(vocabulary, groups))
 
     def measure(left: IntArray, right: IntArray) -> Measured:
         levels, shared = np.empty(len(left), dtype=np.int8), np.empty(len(left), dtype=np.float32)
@@ -175,7 +182,7 @@ PERSON_NAME = Comparison(
         Level("close", "the names are nearly the same", 0.11, agrees=True, looseness=1.5),
         Level("swapped", "given and family name are swapped", 0.02, agrees=True, looseness=0.5),
         Level("family name changed", "only the given name is the same", 0.02, agrees=True, looseness=1.0),
-        Level("one suffix", "only one of two like names is that of the senior or the junior", 0.02, agrees=True, looseness=2.0),
+        Level("one suffix", "only one of two like names is that of the senior or the junior", 0.02, agrees=True, looseness=4.0),
         # Chance is that within a family, where it matters, not that among people who happen to share a family name.
         Level("given name differs", "only the family name is the same", 0.012, among_different=0.95, measured=False),
         Level("different", "the names differ", 0.012, among_different=0.97),
