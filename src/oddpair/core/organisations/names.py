@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import cache
 
 from ..text.folding import words_of
-from ..text.tables import lengths_by_first_word, lengths_by_last_word, read_word_list, read_word_map
+from ..text.tables import lengths_by_first_word, lengths_by_last_word, read_lines, read_word_list, read_word_map
 
 _PACKAGE = __package__
 _ROMAN = {"ii": "2", "iii": "3", "iv": "4", "v": "5", "vi": "6", "vii": "7", "viii": "8", "ix": "9"}
@@ -43,6 +43,22 @@ def _split_second_names(words: list[str]) -> list[list[str]]:
 @cache
 def _markers_of_second_names() -> dict[str, str]:
     return read_word_map(_PACKAGE, "second_names.txt")
+
+
+@cache
+def _native_forms() -> tuple[tuple[str, str], ...]:
+    """Return (spelling, legal form), longer spellings first."""
+    lines = (line.partition(":") for line in read_lines(_PACKAGE, "native_legal_forms.txt"))
+    pairs = [(spelling.strip(), form.strip()) for form, _, spellings in lines for spelling in spellings.split(",")]
+    return tuple(sorted(pairs, key=lambda pair: (-len(pair[0]), pair)))
+
+
+def _with_native_forms_apart(text: str) -> str:
+    """Write legal forms of scripts without spaces as words of their own, which transliteration would run into the name."""
+    for spelling, form in _native_forms():
+        if spelling in text:
+            text = text.replace(spelling, f" {form} ")
+    return text
 
 
 @cache
@@ -133,6 +149,8 @@ def parse_organisation_names(text: str) -> list[OrganisationName]:
     >>> [" ".join(name.words) for name in parse_organisation_names("Tern Ltd t/a The Rope Shop")]
     ['tern', 'rope shop']
     """
+    if not text.isascii():
+        text = _with_native_forms_apart(text)
     return [_parsed(words) for words in _split_second_names(words_of(text))]
 
 

@@ -14,7 +14,7 @@ import numpy as np
 
 from ..fields import RegisterKind
 from ..records import MISSING, Column, IntArray, RecordSet, column_from_codes, further
-from .tidiers import MOST_VALUES, TIDIERS, Tidier
+from .tidiers import MOST_VALUES, TIDIERS, Tidier, filled_value
 
 Progress = Callable[[str, int, int], None]
 
@@ -59,7 +59,7 @@ def _distinct_rows(columns: list[Column]) -> tuple[IntArray, IntArray]:
 
 def _chunks(tidier: Tidier, records: RecordSet, rows: IntArray) -> Iterator[list[tuple[str, ...]]]:
     """Yield the delivered values of the combinations, as many at a time as one process takes."""
-    values = [(*records.column(name).values, "") for name in tidier.inputs]
+    values = [(*map(filled_value, records.column(name).values), "") for name in tidier.inputs]
     for start in range(0, len(rows), _CHUNK):
         # The empty text at the end of the values is what code -1 finds.
         picked = [

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import cache
 
 from ..addresses import parse_address
 from ..addresses.countries import country_code
@@ -13,12 +14,15 @@ from ..fields import RegisterKind
 from ..organisations import parse_organisation_names
 from ..people import parse_person_names
 from ..records import further
-from ..text.tables import phrase
+from ..text.tables import phrase, read_word_list
 
 #: The values of the outputs of a tidier; several where a field holds several values.
 Tidied = list[tuple[str, ...]]
 #: How many values of one field are kept.
 MOST_VALUES = 3
+_LONGEST_PLACEHOLDER = 20
+_FILLING = frozenset(" .,;:-_/*?#+()")
+_REPEATED = ({"0"}, {"9"}, {"1"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +32,25 @@ class Tidier:
     inputs: tuple[str, ...]
     outputs: tuple[str, ...]
     apply: Callable[..., Tidied]
+
+
+def is_placeholder(text: str) -> bool:
+    """Whether a delivered value only fills a gap: "n/a", "UNKNOWN", "0000", "-"."""
+    if len(text) > _LONGEST_PLACEHOLDER:
+        return False
+    marks = set(text) - _FILLING
+    # Nothing but one repeated digit or mark, or a phrase that says there is nothing.
+    return len(marks) == 0 or (len(text) > 2 and marks in _REPEATED) or phrase(text) in _placeholders()
+
+
+def filled_value(text: str) -> str:
+    """Return the value, or "" where it only fills a gap."""
+    return "" if text and is_placeholder(text) else text
+
+
+@cache
+def _placeholders() -> frozenset[str]:
+    return read_word_list(__package__, "placeholders.txt")
 
 
 def _organisation_name(name: str) -> Tidied:
@@ -106,7 +129,7 @@ def tidy_row(kind: RegisterKind, row: Mapping[str, str]) -> dict[str, str]:
     """Return the filled tidy values of one record; further values of a field are named as ``records.further`` says."""
     tidy: dict[str, str] = {}
     for tidier in TIDIERS[kind]:
-        tidied = tidier.apply(*(row.get(name, "") for name in tidier.inputs))
+        tidied = tidier.apply(*(filled_value(row.get(name, "")) for name in tidier.inputs))
         for place, values in enumerate(tidied[:MOST_VALUES]):
             filled = zip(tidier.outputs, values, strict=True)
             tidy.update({further(name, place): value for name, value in filled if value})
