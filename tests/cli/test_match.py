@@ -63,6 +63,23 @@ def test_a_folder_of_differing_files_needs_no_map(demo: Path, tmp_path: Path, re
     figures = odd_pair("evaluate", out / "clusters.csv", "--truth", demo / register / "truth.csv")
     assert "pairwise" in figures.stdout
     assert "B-cubed" in figures.stdout
+    for part in ("never compared", "phone.end", "a person must see", "limit (bits)"):
+        assert part in figures.stdout
+    sample = tmp_path / "sample.csv"
+    assert odd_pair("sample", out / "pairs.csv", "--out", sample, "--size", 40).returncode == 0
+    rows = table(sample)
+    for row in rows:
+        same = truth[row["source_a"], row["id_a"]] == truth[row["source_b"], row["id_b"]]
+        row["decision"] = "same" if same else "different"
+    with sample.open("w", encoding="utf-8", newline="") as file:
+        writer = csv.DictWriter(file, list(rows[0]))
+        writer.writeheader()
+        writer.writerows(rows)
+    estimated = odd_pair("estimate", out / "pairs.csv", "--sample", sample).stdout
+    assert f"decided pairs        {len(rows)}" in estimated
+    assert "precision of same" in estimated
+    sample.write_text(sample.read_text().replace("different", "perhaps", 1).replace(",same\r", ",maybe\r", 1))
+    assert "is neither 'same' nor 'different'" in odd_pair("estimate", out / "pairs.csv", "--sample", sample).stderr
 
 
 def test_plan_and_map_are_followed(tmp_path: Path):

@@ -98,13 +98,41 @@ def evaluate(
     clusters: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="clusters.csv of a run.")],
     truth: Annotated[Path, typer.Option(exists=True, dir_okay=False, help="CSV with source, source_id, entity.")],
 ) -> None:
-    """Measure clusters against a truth: pairwise and B-cubed precision, recall and F1."""
-    from ..services.evaluate import evaluate_clusters
+    """Measure clusters against a truth: pairwise and B-cubed precision, recall and F1.
 
-    result = evaluate_clusters(clusters, truth)
-    print(f"records    {result.records}")
-    for name, figures in (("pairwise", result.pairwise), ("B-cubed", result.b_cubed)):
-        print(f"{name:<10} precision {figures.precision:.4f}  recall {figures.recall:.4f}  F1 {figures.f1:.4f}")
+    With the run's other files beside them also: the bands, the share of true pairs a person must see, precision and recall
+    over limits, where true pairs were lost, and what each blocking key brings.
+    """
+    from ..services.evaluate import evaluate_clusters
+    from .evaluation import evaluation_lines
+
+    print("\n".join(evaluation_lines(evaluate_clusters(clusters, truth))))
+
+
+def sample(
+    pairs: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="pairs.csv of a run.")],
+    out: Annotated[Path, typer.Option(dir_okay=False, help="CSV file to decide pairs in.")],
+    size: Annotated[int, typer.Option(help="About how many pairs.", min=8, max=100_000)] = 200,
+) -> None:
+    """Draw pairs of a run to decide by hand, evenly over the scores, for ``odd-pair estimate``."""
+    from ..services.evaluate import write_sample
+
+    print(
+        f"odd-pair: {write_sample(pairs, out, size)} pairs in {out}; write same or different into the column decision"
+    )
+
+
+def estimate(
+    pairs: Annotated[Path, typer.Argument(exists=True, dir_okay=False, help="pairs.csv of a run.")],
+    sample: Annotated[Path, typer.Option(exists=True, dir_okay=False, help="The sample with its decisions.")],
+) -> None:
+    """Estimate a run's quality, with 95 % intervals, from a sample of decided pairs."""
+    from ..services.evaluate import estimate_from_sample
+
+    result = estimate_from_sample(pairs, sample)
+    print(f"decided pairs        {result.decided}")
+    for name, value in (("precision of same", result.precision), ("found of those kept", result.recall)):
+        print(f"{name:<20} {value.value:.4f}  (95 %: {value.low:.4f} to {value.high:.4f})")
 
 
 def demo_data(

@@ -82,6 +82,8 @@ class Layout:
 
 _ADDRESS_AND_CONTACT = (
     Field("address.line", FieldKind.ADDRESS, "Street or whole address", "address"),
+    Field("address.number", FieldKind.TEXT, "House number", "address"),
+    Field("address.line2", FieldKind.ADDRESS, "Second address line", "address"),
     Field("address.city", FieldKind.CITY, "Town", "address"),
     Field("address.postcode", FieldKind.POSTCODE, "Postcode", "address"),
     Field("address.region", FieldKind.REGION, "Region", "address"),
@@ -106,9 +108,12 @@ _LAYOUTS = {
         (
             Field("name", FieldKind.PERSON_NAME, "Full name", "name"),
             Field("name.given", FieldKind.GIVEN_NAME, "Given name", "name"),
+            Field("name.middle", FieldKind.GIVEN_NAME, "Middle name", "name"),
             Field("name.family", FieldKind.FAMILY_NAME, "Family name", "name"),
+            Field("name.suffix", FieldKind.TEXT, "Name suffix", "name"),
             *_ADDRESS_AND_CONTACT,
             Field("birth_date", FieldKind.DATE, "Birth date"),
+            Field("identifier", FieldKind.IDENTIFIER, "Personal number"),
             Field("boat", FieldKind.TEXT, "Boat"),
             Field("updated_on", FieldKind.DATE, "Updated on"),
         ),

@@ -8,7 +8,7 @@ from time import perf_counter
 import numpy as np
 import numpy.typing as npt
 
-from .blocking import KeyCount, LeftOut, PairChunk, build_index, iterate_pairs, sample_pairs
+from .blocking import BlockIndex, KeyCount, LeftOut, PairChunk, build_index, iterate_pairs, sample_pairs
 from .clustering import Decisions, cluster_records
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
@@ -65,6 +65,7 @@ class MatchResult:
     labels: IntArray
     keys: tuple[KeyReport, ...]
     left_out: tuple[LeftOut, ...]
+    blocks: BlockIndex
     compared: int
     bands: dict[str, int]
     histogram: npt.NDArray[np.int64]
@@ -224,6 +225,7 @@ def run(
         labels=outcome.labels,
         keys=tuple(KeyReport(count, int(first)) for count, first in zip(index.counts, found, strict=True)),
         left_out=index.left_out,
+        blocks=index,
         compared=int(histogram.sum()),
         bands={name: total(name) for name in ("same", "unsure", "different", "vetoed")},
         histogram=histogram,

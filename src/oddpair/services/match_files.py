@@ -16,7 +16,7 @@ from ..core.fields import FRESHNESS_FIELD, Layout, RegisterKind, default_layout
 from ..core.mapping import ColumnSample, mapping_from_document, propose_mapping, validate_mapping
 from ..core.plan import MatchPlan, plan_to_yaml
 from ..core.records import RecordSet, RecordSetBuilder
-from ..core.scoring import probability
+from ..core.scoring import probability, shares_as_document
 from ..core.survivorship import Candidate, default_rules, golden_rows
 from ..core.tidying import Progress
 from ..files import AcceptedColumns, RejectedRow, Row, Table, intake_columns, open_table
@@ -24,6 +24,9 @@ from ..files.writers import write_csv
 from ..version import VERSION
 
 SAMPLE_ROWS = 400
+PAIR_COLUMNS = ("source_a", "id_a", "source_b", "id_b", "score", "verdict")
+#: The blocks of a run, so that it can be told later what was never compared.
+BLOCKS_FILE = "blocks.npz"
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,9 +130,11 @@ def _write_results(
 ) -> None:
     write_csv(
         out / "pairs.csv",
-        ["source_a", "id_a", "source_b", "id_b", "score", "probability", "verdict", "reason"],
+        [*PAIR_COLUMNS[:5], "probability", "verdict", "reason"],
         _pair_rows(records, result),
     )
+    blocks = result.blocks
+    np.savez(out / BLOCKS_FILE, members=blocks.members, sizes=np.diff(blocks.starts), keys=blocks.keys)
     keys = [f"G{number + 1}" for number in range(result.cluster_count)]
     labels = result.labels.tolist()
     write_csv(
@@ -223,6 +228,9 @@ def _report(
              "pairs_proposed": item.count.pairs_proposed, "pairs_first_found": item.pairs_first_found}
             for item in result.keys
         ],
+        "limits": plan.limits.model_dump(),
+        "matches_per_record": round(result.scorer.matches_per_record, 4),
+        "level_shares": shares_as_document(plan, result.scorer.shares),
         "left_out_blocks": [{"key": item.key, "value": item.value, "records": item.records} for item in result.left_out],
         "seconds": dict(seconds),
         "plan_name": plan_name or plan.title,

@@ -689,6 +689,12 @@ export interface components {
              * @default []
              */
             narrow_by: string[];
+            /**
+             * Scope
+             * @default all
+             * @enum {string}
+             */
+            scope: "all" | "across sources" | "within sources";
         };
         /**
          * Clustering
@@ -703,26 +709,82 @@ export interface components {
         };
         /**
          * ComparisonRule
-         * @description How one field is compared and how many bits each agreement level is worth; a missing value is worth none.
+         * @description How one field is compared.
+         *
+         *     ``among_same`` says how often two records of one entity come out at a level, where that is expected to be other than
+         *     usual for the comparison; ``bits`` sets the evidence of a level by hand. ``strength`` is how much of the information in
+         *     an agreeing value counts. A missing value is worth nothing.
          */
         ComparisonRule: {
-            /** Bits */
+            /**
+             * Among Same
+             * @default {}
+             */
+            among_same: {
+                [key: string]: number;
+            };
+            /**
+             * Bits
+             * @default {}
+             */
             bits: {
                 [key: string]: number;
             };
+            /**
+             * Called
+             * @default
+             */
+            called: string;
             /** Field */
             field: string;
             /** Label */
             label: string;
             /**
-             * @default {
-             *       "most_bits": 4,
-             *       "strength": 0
-             *     }
+             * Options
+             * @default {}
              */
-            rarity: components["schemas"]["Rarity"];
+            options: {
+                [key: string]: unknown;
+            };
+            /**
+             * Strength
+             * @default 1
+             */
+            strength: number;
             /** Using */
             using: string;
+        };
+        /**
+         * Condition
+         * @description What follows ``then`` where the test ``when`` holds; ``title`` says it to a person.
+         */
+        Condition: {
+            /**
+             * Then
+             * @enum {string}
+             */
+            then: "same" | "unsure" | "different";
+            /** Title */
+            title: string;
+            when?: components["schemas"]["Test"] | null;
+        };
+        /**
+         * Correlated
+         * @description Comparisons that agree together by chance (an address and its telephone).
+         *
+         *     The strongest agreement of the group counts in full, of the others only a ``share``. Where ``beyond_even`` is given, the
+         *     group alone brings a pair at most that many bits beyond even odds: neighbours under one roof share all of it.
+         */
+        Correlated: {
+            /** Beyond Even */
+            beyond_even?: number | null;
+            /** Fields */
+            fields: string[];
+            /**
+             * Share
+             * @default 0.5
+             */
+            share: number;
         };
         /**
          * DecisionIn
@@ -1056,6 +1118,16 @@ export interface components {
             clustering: components["schemas"]["Clustering"];
             /** Comparisons */
             comparisons: components["schemas"]["ComparisonRule"][];
+            /**
+             * Conditions
+             * @default []
+             */
+            conditions: components["schemas"]["Condition"][];
+            /**
+             * Correlated
+             * @default []
+             */
+            correlated: components["schemas"]["Correlated"][];
             kind: components["schemas"]["RegisterKind"];
             limits: components["schemas"]["Limits"];
             /** Title */
@@ -1065,6 +1137,14 @@ export interface components {
              * @default []
              */
             vetoes: components["schemas"]["Veto"][];
+            /**
+             * @default {
+             *       "estimate": true,
+             *       "matches_per_record": 0.5,
+             *       "prior_pairs": 200
+             *     }
+             */
+            weights: components["schemas"]["Weights"];
         };
         /**
          * MemberOut
@@ -1332,22 +1412,6 @@ export interface components {
             score: number;
         };
         /**
-         * Rarity
-         * @description How much more agreement on a rare value says: ``strength`` times its extra bits, at most ``most_bits`` either way.
-         */
-        Rarity: {
-            /**
-             * Most Bits
-             * @default 4
-             */
-            most_bits: number;
-            /**
-             * Strength
-             * @default 0
-             */
-            strength: number;
-        };
-        /**
          * RecordOut
          * @description A source record: what was delivered, mapped onto fields, and tidied.
          */
@@ -1528,6 +1592,21 @@ export interface components {
             unsure_waiting: number;
         };
         /**
+         * Test
+         * @description A node of the tree: exactly one of ``all``, ``any``, ``not`` or a leaf (``comparison`` with its levels ``is``).
+         */
+        Test: {
+            /** All */
+            all?: components["schemas"]["Test"][] | null;
+            /** Any */
+            any?: components["schemas"]["Test"][] | null;
+            /** Comparison */
+            comparison?: string | null;
+            /** Is */
+            is?: string[] | null;
+            not?: components["schemas"]["Test"] | null;
+        };
+        /**
          * TriedOut
          * @description What a mapping makes of the first rows.
          */
@@ -1562,6 +1641,27 @@ export interface components {
             field: string;
             /** Level */
             level: string;
+        };
+        /**
+         * Weights
+         * @description Where the weights come from: ``estimate`` them on the data, starting from expectations worth ``prior_pairs`` pairs.
+         */
+        Weights: {
+            /**
+             * Estimate
+             * @default true
+             */
+            estimate: boolean;
+            /**
+             * Matches Per Record
+             * @default 0.5
+             */
+            matches_per_record: number;
+            /**
+             * Prior Pairs
+             * @default 200
+             */
+            prior_pairs: number;
         };
         /**
          * KeyOut

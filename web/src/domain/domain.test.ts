@@ -1,7 +1,20 @@
 import { describe, expect, it } from "vitest";
-import { gape, lanes, stitches } from "./evidence";
+import { gape, lanes, likelihood, stitches } from "./evidence";
 import { comparisonOf, faceToFace } from "./fields";
 import { bits, count, counted, nameOf } from "./format";
+
+describe("likelihood of a score", () => {
+  it.each([
+    [0, "50 %"],
+    [1, "67 %"],
+    [-6, "2 %"],
+    [7, "99.2 %"],
+    [20, "over 99.9 %"],
+    [-20, "under 0.1 %"],
+  ])("says %d bits as %s", (score, text) => {
+    expect(likelihood(score)).toBe(text);
+  });
+});
 
 describe("evidence", () => {
   it("lays segments end to end, so that the ends of both lanes add up to the score", () => {

@@ -24,6 +24,14 @@ export function lanes(evidence: readonly EvidenceItem[]): { pro: Segment[]; cont
   return { pro, contra };
 }
 
+/** How likely a pair is the same, for a score in log2 odds, in words: "45 %", but never a certain 0 % or 100 %. */
+export function likelihood(score: number): string {
+  const percent = 100 / (1 + 2 ** -score);
+  if (percent > 99.9) return "over 99.9 %";
+  if (percent < 0.1) return "under 0.1 %";
+  return `${percent > 99 || percent < 1 ? percent.toFixed(1) : Math.round(percent)} %`;
+}
+
 /** How many stitches hold a seam: one for every two bits, at most six; none where the evidence is against. */
 export function stitches(bits: number): number {
   return bits <= 0 ? 0 : Math.min(6, Math.max(1, Math.round(bits / 2)));

@@ -1,9 +1,11 @@
 """Blocking: which records are worth comparing at all."""
 
-from .index import BlockIndex, KeyCount, LeftOut, build_index
+from .index import BlockIndex, KeyCount, LeftOut, build_index, index_of_blocks
 from .keys import BlockingKey, parse_key
+from .lookup import keys_that_bring
 from .pairs import PairChunk, iterate_pairs, sample_pairs
 
 __all__ = [
-    "BlockIndex", "BlockingKey", "KeyCount", "LeftOut", "PairChunk", "build_index", "iterate_pairs", "parse_key", "sample_pairs",
+    "BlockIndex", "BlockingKey", "KeyCount", "LeftOut", "PairChunk", "build_index", "index_of_blocks", "iterate_pairs",
+    "keys_that_bring", "parse_key", "sample_pairs",
 ]  # fmt: skip

@@ -179,11 +179,18 @@ def build_index(
         pairs = int((sizes * (sizes - 1) // 2).sum())
         counts.append(KeyCount(key.expression, len(sizes), int(sizes.max(initial=0)), pairs))
     members = np.concatenate([np.zeros(0, dtype=np.int64), *all_members]).astype(np.int32)
-    starts = np.concatenate(([0], np.cumsum(np.concatenate([np.zeros(0, dtype=np.int64), *all_sizes])))).astype(
-        np.int64
-    )
-    places = np.argsort(members, kind="stable").astype(np.int32)
-    record_starts = np.zeros(len(records) + 1, dtype=np.int64)
-    np.cumsum(np.bincount(members, minlength=len(records)), out=record_starts[1:])
+    sizes = np.concatenate([np.zeros(0, dtype=np.int64), *all_sizes])
     numbers = np.concatenate([np.zeros(0, dtype=np.int64), *key_numbers]).astype(np.int16)
-    return BlockIndex(members, starts, numbers, record_starts, places, tuple(counts), tuple(left_out))
+    return index_of_blocks(members, sizes, numbers, len(records), tuple(counts), tuple(left_out))
+
+
+def index_of_blocks(
+    members: IntArray, sizes: LongArray, keys: npt.NDArray[np.int16], records: int, counts: tuple[KeyCount, ...],
+    left_out: tuple[LeftOut, ...] = (),
+) -> BlockIndex:  # fmt: skip
+    """Return the index of blocks given one after the other by their members, with the number of each block's key."""
+    starts = np.concatenate(([0], np.cumsum(sizes))).astype(np.int64)
+    places = np.argsort(members, kind="stable").astype(np.int32)
+    record_starts = np.zeros(records + 1, dtype=np.int64)
+    np.cumsum(np.bincount(members, minlength=records), out=record_starts[1:])
+    return BlockIndex(members, starts, keys, record_starts, places, counts, left_out)

@@ -1,6 +1,11 @@
-"""Evaluation against a truth: pairwise and B-cubed figures, and where true pairs were lost."""
+"""Evaluation: figures against a truth, where true pairs were lost, and estimates from a sample of decided pairs."""
 
 from .curve import CurvePoint, curve, recall_at_precision
+from .losses import KeyRecall, StageLosses, recall_by_key, stage_losses, true_pairs
 from .measures import Figures, PairFigures, cluster_figures, pair_figures
+from .sampling import Estimate, Stratum, draw_sample, estimate_quality, share
 
-__all__ = ["CurvePoint", "Figures", "PairFigures", "cluster_figures", "curve", "pair_figures", "recall_at_precision"]
+__all__ = [
+    "CurvePoint", "Estimate", "Figures", "KeyRecall", "PairFigures", "StageLosses", "Stratum", "cluster_figures", "curve", "draw_sample",
+    "estimate_quality", "pair_figures", "recall_at_precision", "recall_by_key", "share", "stage_losses", "true_pairs",
+]  # fmt: skip

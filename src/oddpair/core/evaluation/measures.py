@@ -51,7 +51,8 @@ class PairFigures:
         return (self.same_true + self.unsure_true) / self.true_pairs if self.true_pairs else 1.0
 
 
-def _numbered(labels: Sequence[Hashable]) -> npt.NDArray[np.int64]:
+def numbered(labels: Sequence[Hashable]) -> npt.NDArray[np.int64]:
+    """Return the labels as numbers, in the order of first occurrence."""
     seen: dict[Hashable, int] = {}
     return np.array([seen.setdefault(label, len(seen)) for label in labels], dtype=np.int64)
 
@@ -60,7 +61,7 @@ def _overlaps(
     found: Sequence[Hashable], truth: Sequence[Hashable]
 ) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64], npt.NDArray[np.int64]]:
     """Return (size of each overlap, of its found cluster, of its true cluster)."""
-    one, other = _numbered(found), _numbered(truth)
+    one, other = numbered(found), numbered(truth)
     cells, counts = np.unique(np.stack([one, other]), axis=1, return_counts=True)
     return (
         counts.astype(np.int64),
@@ -71,7 +72,7 @@ def _overlaps(
 
 def true_pair_count(truth: Sequence[Hashable]) -> int:
     """Return the number of pairs of records that belong together."""
-    sizes = np.bincount(_numbered(truth)) if truth else np.zeros(0, dtype=np.int64)
+    sizes = np.bincount(numbered(truth)) if truth else np.zeros(0, dtype=np.int64)
     return int((sizes * (sizes - 1) // 2).sum())
 
 

@@ -130,7 +130,17 @@ _CONTENT: dict[str, Callable[[Sequence[str]], float]] = {
     "updated_on": lambda values: _share(values, lambda value: tidy_date(value) >= _NEWEST_BIRTH_YEAR),
 }
 #: Fields whose contents can look like many things: contents alone never decide for them.
-_NEEDS_HEADER = frozenset({ID_TARGET, "boat", "address.region", "name.given", "name.family"})
+_NEEDS_HEADER = frozenset(
+    {
+        ID_TARGET,
+        "boat",
+        "address.region",
+        "address.number",
+        "address.line2",
+        "identifier",
+        *(f"name.{part}" for part in ("given", "middle", "family", "suffix")),
+    }
+)
 #: Fields whose contents are checked strictly enough that contents which do not fit outweigh a header.
 _STRICT = frozenset({"address.postcode", "email", "phone", "birth_date", "updated_on", "address.country"})
 _LEAST_FIT = 0.3

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cache
 
-from ..addresses import parse_address
+from ..addresses import Address, parse_address
 from ..addresses.countries import country_code
 from ..contacts.dates import tidy_date
 from ..contacts.identifiers import split_tax_number
@@ -22,7 +22,7 @@ Tidied = list[tuple[str, ...]]
 MOST_VALUES = 3
 _LONGEST_PLACEHOLDER = 20
 _FILLING = frozenset(" .,;:-_/*?#+()")
-_REPEATED = ({"0"}, {"9"}, {"1"})
+_REPEATED = ({"0"}, {"9"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,15 +59,25 @@ def _organisation_name(name: str) -> Tidied:
     ]
 
 
-def _person_name(full: str, given: str, family: str) -> Tidied:
-    names = parse_person_names(full, given, family)
+def _person_name(full: str, given: str, middle: str, family: str, suffix: str) -> Tidied:
+    # A suffix in a column of its own is the same to the parser as one after the family name.
+    behind = f" {suffix}" if suffix else ""
+    if family:
+        family += behind
+    elif full:
+        full += behind
+    names = parse_person_names(full, f"{given} {middle}".strip(), family)
     return [(" ".join(parsed.given), " ".join(parsed.family), parsed.suffix) for parsed in names]
 
 
-def _address(line: str, city: str, postcode: str, region: str, country: str) -> Tidied:
-    parsed = parse_address(line, city, postcode, region, country)
+def _address(line: str, number: str, line2: str, city: str, postcode: str, region: str, country: str) -> Tidied:
+    first, second = (line, line2) if line else (line2, "")
+    parsed = parse_address(f"{number} {first}".strip(), city, postcode, region, country)
+    # What a second line holds beside unit and box (a building, a farm, "care of") is too loose to be compared.
+    more = parse_address(second, city="-") if second else Address()
     return [(
-        parsed.number, parsed.street, parsed.unit, parsed.box, parsed.city, parsed.postcode, parsed.region, parsed.country,
+        parsed.number, parsed.street, parsed.unit or more.unit, parsed.box or more.box, parsed.city, parsed.postcode,
+        parsed.region, parsed.country,
     )]  # fmt: skip
 
 
@@ -92,7 +102,10 @@ def _single(tidy: Callable[[str], str]) -> Callable[[str], Tidied]:
 
 _SHARED = (
     Tidier(
-        ("address.line", "address.city", "address.postcode", "address.region", "address.country"),
+        (
+            "address.line", "address.number", "address.line2", "address.city", "address.postcode", "address.region",
+            "address.country",
+        ),
         (
             "address.number", "address.street", "address.unit", "address.box", "address.city", "address.postcode",
             "address.region", "address.country",
@@ -112,9 +125,14 @@ TIDIERS: dict[RegisterKind, tuple[Tidier, ...]] = {
         Tidier(("tax_number", "address.country"), ("tax_number", "tax_number.checked"), _tax_number),
     ),
     RegisterKind.PERSON: (
-        Tidier(("name", "name.given", "name.family"), ("name.given", "name.family", "name.suffix"), _person_name),
+        Tidier(
+            ("name", "name.given", "name.middle", "name.family", "name.suffix"),
+            ("name.given", "name.family", "name.suffix"),
+            _person_name,
+        ),
         *_SHARED,
         Tidier(("birth_date",), ("birth_date",), _single(tidy_date)),
+        Tidier(("identifier",), ("identifier", "identifier.checked"), lambda text: [split_tax_number(text)]),
         Tidier(("boat",), ("boat",), _single(phrase)),
     ),
 }

@@ -1,5 +1,5 @@
 import { scaleLinear } from "d3-scale";
-import { lanes, type Segment } from "../../domain/evidence";
+import { lanes, likelihood, type Segment } from "../../domain/evidence";
 import { bits } from "../../domain/format";
 import type { Pair } from "./queries";
 
@@ -50,7 +50,7 @@ export function EvidenceScale({ pair }: { pair: Pair }) {
   const words = pair.evidence.filter((item) => item.bits !== 0).map((item) => `${item.label} ${bits(item.bits)}`);
   return (
     <figure className="border-t border-line-strong px-4 pt-1">
-      <figcaption className="sr-only">{`Evidence in bits: ${words.join(", ")}; sum ${bits(pair.score)}`}</figcaption>
+      <figcaption className="sr-only">{`Evidence in bits: ${words.join(", ")}; sum ${bits(pair.score)}, ${likelihood(pair.score)} likely the same`}</figcaption>
       <svg viewBox={`0 0 ${WIDTH} ${bottom + 30}`} className="w-full" aria-hidden="true">
         {limits.map((limit) => (
           <g key={limit.label}>
@@ -74,17 +74,24 @@ export function EvidenceScale({ pair }: { pair: Pair }) {
         <Lane segments={pro} x={x} y={TOP} fill="var(--plum-wash)" />
         <Lane segments={contra} x={x} y={TOP + LANE + 4} fill="var(--sunk)" />
         <line x1={x(0)} x2={x(0)} y1={TOP - 5} y2={bottom + 4} stroke="var(--ink)" strokeWidth="1.5" />
-        <text x={x(0)} y={bottom + 16} textAnchor="middle" fontSize="11" fill="var(--soft)">
-          0 bits
+        <text
+          x={x(0) + (pair.score >= 0 ? -8 : 8)}
+          y={bottom + 14}
+          textAnchor={pair.score >= 0 ? "end" : "start"}
+          fontSize="11"
+          fill="var(--soft)"
+        >
+          even odds
         </text>
         <path d={`M${x(pair.score)} ${bottom} l-5 9 h10 z`} fill="var(--plum)" />
         <text
-          x={x(pair.score) + 9}
+          x={x(pair.score) + (pair.score >= 0 ? 9 : -9)}
           y={bottom + 12}
+          textAnchor={pair.score >= 0 ? "start" : "end"}
           fontSize="12"
           fontWeight="600"
           fill="var(--plum)"
-        >{`sum ${bits(pair.score)}`}</text>
+        >{`sum ${bits(pair.score)}, ${likelihood(pair.score)} likely the same`}</text>
       </svg>
     </figure>
   );
