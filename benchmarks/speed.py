@@ -1,7 +1,8 @@
-"""How time grows with records: the same match over files of two sizes, as ratios in one run.
+"""How long a match takes, how time grows with records, and how it compares with a generic baseline, as ratios in one run.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.speed [--scale 3.3] [--factor 10]``. A scale of 3.3 gives about
-10,000 customers. Times of one machine mean little; the ratio of time to records should stay near one.
+Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.speed [--scale 3.3] [--factor 10] [--baseline]``. A scale of 3.3 gives
+about 10,000 customers. Times of one machine mean little; the ratios carry over. ``--baseline`` also times a TF-IDF trigram
+search over the larger file.
 """
 
 import argparse
@@ -10,22 +11,24 @@ import tempfile
 import time
 from pathlib import Path
 
+from benchmarks.baselines import texts_of, tfidf_pairs
+from oddpair.core.fields import RegisterKind
+from oddpair.core.pipeline import run
 from oddpair.core.plan import default_plan
 from oddpair.demo import make_demo
-from oddpair.services.match_files import match_files
+from oddpair.services.match_files import read_records
 from oddpair.services.warm_up import warm_up
 
+_REGISTERS = {"Customers": RegisterKind.ORGANISATION, "Boat owners": RegisterKind.PERSON}
 
-def measure(folder: Path, scale: float) -> dict[str, tuple[int, float, dict[str, float]]]:
-    """Return per register (records, seconds, seconds per stage) of matching the demo at a scale."""
-    files = make_demo(folder, scale=scale)
-    figures = {}
-    for register in ("Customers", "Boat owners"):
-        chosen = [file for file in files if file.register == register]
-        started = time.perf_counter()
-        outcome = match_files([file.path for file in chosen], default_plan(chosen[0].kind), folder / "out" / register)
-        figures[register] = (len(outcome.match.records), time.perf_counter() - started, outcome.match.seconds)
-    return figures
+
+def measure(paths: list[Path], kind: RegisterKind) -> tuple[int, dict[str, float]]:
+    """Return (records, seconds per stage from file to clusters)."""
+    started = time.perf_counter()
+    records = read_records(paths, kind)
+    read = time.perf_counter() - started
+    seconds = {"read": round(read, 2), **run(records, default_plan(kind)).seconds}
+    return len(records), {**seconds, "all": round(time.perf_counter() - started, 2)}
 
 
 def main() -> None:
@@ -33,17 +36,24 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--scale", type=float, default=3.3)
     parser.add_argument("--factor", type=float, default=10.0)
+    parser.add_argument("--baseline", action="store_true")
     options = parser.parse_args()
     warm_up()
     with tempfile.TemporaryDirectory() as folder:
-        small = measure(Path(folder) / "small", options.scale)
-        large = measure(Path(folder) / "large", options.scale * options.factor)
-    for register, (records, seconds, _) in small.items():
-        more, longer, stages = large[register]
-        print(f"{register}: {records} records in {seconds:.1f} s, {more} in {longer:.1f} s")
-        print(
-            f"  times {more / records:.1f} in records is times {longer / seconds:.1f} in time; stages of the larger: {stages}"
-        )
+        for register, kind in _REGISTERS.items():
+            figures = []
+            for scale in (options.scale, options.scale * options.factor):
+                # The same share of coined words in both, so that only the size differs.
+                made = make_demo(Path(folder) / f"{scale:g}", scale=scale, coined=0.8, only=[register])
+                figures.append(measure([file.path for file in made], kind))
+            (few, short), (many, long) = figures
+            print(f"{register}: {few} records in {short['all']:.1f} s, {many} in {long['all']:.1f} s; stages {long}")
+            print(f"  times {many / few:.1f} in records is times {long['all'] / short['all']:.1f} in time")
+            if options.baseline:
+                records = read_records([file.path for file in made], kind)
+                started = time.perf_counter()
+                tfidf_pairs(texts_of(records))
+                print(f"  the TF-IDF baseline takes {(time.perf_counter() - started) / long['all']:.1f} times as long")
     print(f"peak memory {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024} MiB")
 
 

@@ -11,7 +11,8 @@ from .strategies import any_text, record_sets, records
 
 FIELDS = {
     "organisation_name": "name", "address": "address", "phone": "phone", "email": "email", "identifier": "tax_number",
-    "date": "updated_on", "value": "phone", "exact": "name.legal_form",
+    "date": "updated_on", "value": "phone", "exact": "name.legal_form", "similar": "address.street",
+    "sounds": "name", "part": "phone", "plain": "email", "number": "address.number",
 }  # fmt: skip
 
 
@@ -25,8 +26,12 @@ def level(
         if kind is RegisterKind.PERSON
         else FIELDS[using]
     )
-    measure = found.prepare(tidy, field, {name: option.default for name, option in found.options.items()})
+    measure = found.prepare(tidy, field, defaults(using))
     return found.levels[int(measure(np.array([0], np.int32), np.array([1], np.int32)).levels[0])]
+
+
+def defaults(using: str) -> dict[str, object]:
+    return {name: option.default for name, option in comparison(using).options.items()}
 
 
 def names(left: str, right: str) -> str:
@@ -102,7 +107,7 @@ def test_swapped_day_and_month_is_close():
 @given(record_sets(), st.sampled_from(sorted(FIELDS)))
 def test_levels_are_symmetric_and_missing_is_never_different(rows: list[tuple[str, str, dict[str, str]]], using: str):
     tidy = tidy_records(RegisterKind.ORGANISATION, records(rows))
-    measure = comparison(using).prepare(tidy, FIELDS[using], {})
+    measure = comparison(using).prepare(tidy, FIELDS[using], defaults(using))
     left, right = (side.astype(np.int32).ravel() for side in np.meshgrid(np.arange(len(tidy)), np.arange(len(tidy))))
     (forward, shared), (back, shared_back) = measure(left, right), measure(right, left)
     assert (forward == back).all()

@@ -12,7 +12,7 @@ from .blocking import BlockIndex, KeyCount, LeftOut, PairChunk, build_index, ite
 from .clustering import Decisions, cluster_records
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
-from .scoring import Band, ScoredPairs, Scorer, learn_weights
+from .scoring import Band, Calibration, Decided, ScoredPairs, Scorer, fit_calibration, learn_weights
 from .tidying import Progress, tidy_records
 
 #: Scores are counted in bins of one bit from here to here; what lies outside goes into the outermost bins.
@@ -57,7 +57,8 @@ class MatchResult:
     """The outcome of a run.
 
     ``records`` are the tidy records, ``labels`` the cluster number of each. ``compared`` counts candidate pairs,
-    ``histogram`` their scores in bins of one bit from HISTOGRAM_FROM, ``seconds`` the time per stage.
+    ``calibration`` turns scores into probabilities as decided pairs say, ``histogram`` counts scores in bins of one bit
+    from HISTOGRAM_FROM, ``seconds`` is the time per stage.
     """
 
     records: RecordSet
@@ -71,6 +72,7 @@ class MatchResult:
     histogram: npt.NDArray[np.int64]
     ignored_decisions: tuple[tuple[int, int], ...]
     scorer: Scorer
+    calibration: Calibration
     seconds: dict[str, float]
 
     @property
@@ -151,6 +153,12 @@ def own_duplicates_of(records: RecordSet, without_duplicates: Iterable[str]) -> 
     return np.array([source not in promised for source in records.sources], dtype=np.bool_)
 
 
+def _decided_pairs(decisions: Decisions) -> Decided:
+    pairs = np.concatenate((decisions.same, decisions.different))
+    same = np.arange(len(pairs)) < len(decisions.same)
+    return Decided(pairs[:, 0].astype(np.int32), pairs[:, 1].astype(np.int32), same)
+
+
 def sources_that_meet(
     records: RecordSet, plan: MatchPlan, own_duplicates: npt.NDArray[np.bool_], references: set[str]
 ) -> npt.NDArray[np.bool_]:
@@ -194,8 +202,11 @@ def run(
     meets = sources_that_meet(tidy, plan, own_duplicates, set(references))
     with stages.stage("learn"):
         scorer = Scorer(tidy, plan)
+        decided = _decided_pairs(decisions)
         if plan.weights.estimate:
-            learn_weights(scorer, *sample_pairs(index, tidy.source_codes, meets), records=len(tidy))
+            sampled = sample_pairs(index, tidy.source_codes, meets)
+            learn_weights(scorer, *sampled, records=len(tidy), decided=decided)
+        calibration = fit_calibration(scorer.score(decided.left, decided.right).bits, decided.same)
     with stages.stage("compare"):
         work = iterate_pairs(index, tidy.source_codes, meets, lambda pairs: _score_chunk(scorer, len(keys), pairs))
         for share, chunk in work:
@@ -231,5 +242,6 @@ def run(
         histogram=histogram,
         ignored_decisions=outcome.ignored,
         scorer=scorer,
+        calibration=calibration,
         seconds=stages.seconds,
     )  # fmt: skip

@@ -16,7 +16,7 @@ from ..core.fields import FRESHNESS_FIELD, Layout, RegisterKind, default_layout
 from ..core.mapping import ColumnSample, mapping_from_document, propose_mapping, validate_mapping
 from ..core.plan import MatchPlan, plan_to_yaml
 from ..core.records import RecordSet, RecordSetBuilder
-from ..core.scoring import probability, shares_as_document
+from ..core.scoring import shares_as_document
 from ..core.survivorship import Candidate, default_rules, golden_rows
 from ..core.tidying import Progress
 from ..files import AcceptedColumns, RejectedRow, Row, Table, intake_columns, open_table
@@ -170,8 +170,8 @@ def _pair_rows(records: RecordSet, result: pipeline.MatchResult) -> Iterator[dic
         pairs = result.pairs.part(slice(start, start + step))
         reasons = explain.sentences(result.scorer, pairs.left, pairs.right, pairs.scored)
         rows = zip(
-            pairs.left.tolist(), pairs.right.tolist(), pairs.scored.bits.tolist(), probability(pairs.scored.bits).tolist(),
-            pairs.same.tolist(), reasons, strict=True,
+            pairs.left.tolist(), pairs.right.tolist(), pairs.scored.bits.tolist(),
+            result.calibration.probability(pairs.scored.bits).tolist(), pairs.same.tolist(), reasons, strict=True,
         )  # fmt: skip
         for a, b, bits, chance, same, reason in rows:
             yield {

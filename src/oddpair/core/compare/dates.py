@@ -1,15 +1,23 @@
 """Comparison of dates: equal, slipped, or a different day of a different year."""
 
 from collections.abc import Mapping
+from datetime import date
 
 import numpy as np
 
 from ..records import IntArray, RecordSet
-from .base import Comparison, Level, Measure, Measured
+from .base import Comparison, Level, Measure, Measured, Option
 from .values import CLOSE, DIFFERENT, FURTHER, information, measure_column
 
 #: Dates this many years apart or more, with another day and month too, belong to different people.
 _YEARS_APART = 3
+
+
+def _ordinal(text: str) -> int:
+    try:
+        return date.fromisoformat(text).toordinal()
+    except ValueError:
+        return 0
 
 
 def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
@@ -23,13 +31,17 @@ def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> M
         for part in (slice(0, 4), slice(5, 7), slice(8, 10))
     )
 
+    ordinals = np.array([_ordinal(value) for value in column.values] + [0], dtype=np.int64)
+    days = int(str(options["days"]))
+
     def measure(left: IntArray, right: IntArray) -> Measured:
         levels, shared = plain(left, right)
         one, other = column.codes[left], column.codes[right]
         differs = levels == DIFFERENT
         levels[differs & (partner[one] == other)] = CLOSE
+        levels[differs & (np.abs(ordinals[one] - ordinals[other]) <= days)] = CLOSE
         far = np.abs(year[one] - year[other]) >= _YEARS_APART
-        levels[differs & far & (month[one] != month[other]) & (day[one] != day[other])] = FURTHER
+        levels[(levels == DIFFERENT) & far & (month[one] != month[other]) & (day[one] != day[other])] = FURTHER
         return Measured(levels, shared)
 
     return measure
@@ -44,5 +56,5 @@ DATE = Comparison(
         Level("contradicting", "the {label} is of other years", 0.01, among_different=0.85),
     ),
     _prepare,
-    {},
+    {"days": Option(0, 0, 3660)},
 )

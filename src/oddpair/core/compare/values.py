@@ -17,18 +17,20 @@ MISSING, EQUAL, CLOSE, DIFFERENT, FURTHER = range(5)
 
 
 class _Values(NamedTuple):
-    """What the kernel reads: the code and the information per record, the bytes and letters of the distinct values."""
+    """What the kernel reads: the code and the information per record; of the distinct values their bytes, their letters, and a
+    number for the digits in them."""
 
     codes: IntArray
     bits: Bits
     buffer: npt.NDArray[np.uint8]
     offsets: npt.NDArray[np.int64]
     signs: Signs
+    digits: IntArray
 
 
 @kernel
 def _measure(left: IntArray, right: IntArray, values: _Values, slips: int, levels: Levels, shared: Bits) -> None:
-    codes, bits, buffer, offsets, signs = values
+    codes, bits, buffer, offsets, signs, digits = values
     for pair in range(len(left)):
         a, b = codes[left[pair]], codes[right[pair]]
         shared[pair] = 0.0
@@ -38,7 +40,7 @@ def _measure(left: IntArray, right: IntArray, values: _Values, slips: int, level
         levels[pair] = DIFFERENT
         if a == b:
             levels[pair] = EQUAL
-        elif slips > 0 and bits_apart(signs[a], signs[b]) <= 2 * slips:
+        elif slips > 0 and digits[a] == digits[b] and bits_apart(signs[a], signs[b]) <= 2 * slips:
             size_a, size_b = offsets[a + 1] - offsets[a], offsets[b + 1] - offsets[b]
             near = min(size_a, size_b) > 2 * slips and abs(size_a - size_b) <= slips
             if near and osa_between(buffer, offsets[a], size_a, offsets[b], size_b) <= slips:
@@ -47,13 +49,22 @@ def _measure(left: IntArray, right: IntArray, values: _Values, slips: int, level
             shared[pair] = min(bits[left[pair]], bits[right[pair]])
 
 
-def measure_column(column: Column, bits: Bits, slips: int) -> Measure:
+def _digits(column: Column) -> IntArray:
+    """Return, per value, a number for the run of its digits: the same for values with the same digits in the same order."""
+    numbers: dict[str, int] = {}
+    runs = ("".join(letter for letter in value if letter.isdigit()) for value in column.values)
+    return np.array([numbers.setdefault(run, len(numbers)) for run in runs], dtype=np.int32)
+
+
+def measure_column(column: Column, bits: Bits, slips: int, *, digits_tell: bool = False) -> Measure:
     """Return the measure of a column at the levels equal, close (at most ``slips`` slips apart) and different.
 
-    ``bits`` is the information in every record's value.
+    ``bits`` is the information in every record's value. Where ``digits_tell``, values with other digits are never close:
+    "shop12@" is not a slip of "shop13@".
     """
+    digits = _digits(column) if digits_tell else np.zeros(len(column.values), dtype=np.int32)
     strings = pack(column.values)
-    values = _Values(column.codes, bits, strings.buffer, strings.offsets, letter_signs(strings))
+    values = _Values(column.codes, bits, strings.buffer, strings.offsets, letter_signs(strings), digits)
 
     def measure(left: IntArray, right: IntArray) -> Measured:
         levels, shared = np.empty(len(left), dtype=np.int8), np.empty(len(left), dtype=np.float32)
@@ -75,7 +86,7 @@ def _prepare_phone(records: RecordSet, field: str, options: Mapping[str, object]
 
 def _prepare_value(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
     column = records.column(field)
-    return measure_column(column, information(records, field, column, 16.0), 1)
+    return measure_column(column, information(records, field, column, 16.0), 1, digits_tell=True)
 
 
 def _prepare_exact(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
@@ -86,7 +97,7 @@ def _prepare_exact(records: RecordSet, field: str, options: Mapping[str, object]
 def _prepare_email(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
     """Equal address; else close, else the same domain, where it is not a free-mail one."""
     address, domain = records.column(field), records.column(f"{field}.domain")
-    plain = measure_column(address, information(records, field, address, 26.0), 1)
+    plain = measure_column(address, information(records, field, address, 26.0), 1, digits_tell=True)
     domain_bits = information(records, field, domain, 20.0)
 
     def measure(left: IntArray, right: IntArray) -> Measured:

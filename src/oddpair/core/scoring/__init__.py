@@ -1,7 +1,10 @@
 """Scoring: evidence in bits that adds up to the score of a pair."""
 
-from .estimate import learn_weights
+from .calibration import Calibration, fit_calibration
+from .estimate import Decided, learn_weights
 from .model import Band, ScoredPairs, Scorer, probability
 from .weights import shares_as_document
 
-__all__ = ["Band", "ScoredPairs", "Scorer", "learn_weights", "probability", "shares_as_document"]
+__all__ = [
+    "Band", "Calibration", "Decided", "ScoredPairs", "Scorer", "fit_calibration", "learn_weights", "probability", "shares_as_document",
+]  # fmt: skip
