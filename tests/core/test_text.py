@@ -1,6 +1,7 @@
 import numpy as np
 import pytest
 from hypothesis import given
+from hypothesis import strategies as st
 
 from oddpair.core.text.byte_strings import pack
 from oddpair.core.text.edit_distance import jaro_winkler, osa_distance, osa_similarity
@@ -53,6 +54,37 @@ def test_similarities_are_symmetric_bounded_and_one_only_for_equal(left: str, ri
 )
 def test_jaro_winkler_gives_the_published_examples(left: str, right: str, expected: float):
     assert jaro_winkler(as_bytes(left), as_bytes(right)) == pytest.approx(expected, abs=1e-4)
+
+
+def slow_jaro_winkler(left: str, right: str) -> float:
+    """Winkler's definition, letter by letter."""
+    left, right = sorted((left, right), key=len)
+    if not left:
+        return float(not right)
+    window = max(len(right) // 2 - 1, 0)
+    partners: dict[int, int] = {}
+    for i, letter in enumerate(left):
+        free = [
+            j
+            for j in range(max(0, i - window), min(len(right), i + window + 1))
+            if j not in partners.values() and right[j] == letter
+        ]
+        if free:
+            partners[i] = free[0]
+    if not partners:
+        return 0.0
+    in_right = [right[j] for j in sorted(partners.values())]
+    half_swaps = sum(left[i] != letter for i, letter in zip(sorted(partners), in_right, strict=True))
+    found = len(partners)
+    jaro = (found / len(left) + found / len(right) + (found - half_swaps // 2) / found) / 3
+    prefix = next((n for n in range(min(4, len(left))) if left[n] != right[n]), min(4, len(left)))
+    return jaro + prefix * 0.1 * (1 - jaro)
+
+
+@given(ascii_words, ascii_words, st.sampled_from([1, 6]))
+def test_jaro_winkler_equals_its_definition_for_short_and_for_long_strings(left: str, right: str, times: int):
+    left, right = left * times, right * times
+    assert jaro_winkler(as_bytes(left), as_bytes(right)) == pytest.approx(slow_jaro_winkler(left, right))
 
 
 @given(any_text)

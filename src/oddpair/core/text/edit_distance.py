@@ -26,11 +26,12 @@ def _osa_bit_parallel(text: Bytes, start: int, size: int, other: Bytes, from_: i
     previous = np.uint64(0)
     last = one << np.uint64(size - 1)
     distance = size
-    for at in range(from_, from_ + length):
-        letter = other[at]
+    # Views that start at zero: the compiler need not guard against negative places and compares many letters at once.
+    pattern, letters = text[start : start + size], other[from_ : from_ + length]
+    for letter in letters:
         present = np.uint64(0)
         for place in range(size):
-            present |= np.uint64(text[start + place] == letter) << np.uint64(place)
+            present |= np.uint64(pattern[place] == letter) << np.uint64(place)
         swapped = ((~diagonal & present) << one) & previous
         diagonal = (((present & positive) + positive) ^ positive) | present | negative | swapped
         rising = negative | ~(diagonal | positive)
@@ -99,14 +100,50 @@ def osa_similarity(left: Bytes, right: Bytes) -> float:
     return 1.0 - osa_distance(left, right) / longer
 
 
-@allocating_kernel
-def jaro_winkler(left: Bytes, right: Bytes) -> float:
-    """Return the Jaro-Winkler similarity in [0, 1]; symmetric, 1 only for equal strings; two empty strings are equal."""
-    if len(left) > len(right):
-        left, right = right, left
+@inner_kernel
+def _jaro_winkler_of(matches: int, half_swaps: int, left: Bytes, right: Bytes) -> float:
     short, long = len(left), len(right)
-    if short == 0:
-        return 1.0 if long == 0 else 0.0
+    if matches == 0:
+        return 0.0
+    jaro = (matches / short + matches / long + (matches - half_swaps // 2) / matches) / 3.0
+    prefix = 0
+    while prefix < min(4, short) and left[prefix] == right[prefix]:
+        prefix += 1
+    return float(jaro + prefix * 0.1 * (1.0 - jaro))
+
+
+@inner_kernel
+def _jaro_winkler_bits(left: Bytes, right: Bytes) -> float:
+    """Jaro-Winkler of strings of at most 64 bytes, the shorter one first; letters that found a partner are bits."""
+    short, long = len(left), len(right)
+    window = max(long // 2 - 1, 0)
+    one = np.uint64(1)
+    taken_left, taken_right = np.uint64(0), np.uint64(0)
+    matches = 0
+    for i in range(short):
+        letter = left[i]
+        for j in range(max(0, i - window), min(long, i + window + 1)):
+            if right[j] == letter and not (taken_right >> np.uint64(j)) & one:
+                taken_left |= one << np.uint64(i)
+                taken_right |= one << np.uint64(j)
+                matches += 1
+                break
+    half_swaps = 0
+    j = 0
+    for i in range(short):
+        if (taken_left >> np.uint64(i)) & one:
+            while not (taken_right >> np.uint64(j)) & one:
+                j += 1
+            if left[i] != right[j]:
+                half_swaps += 1
+            j += 1
+    return _jaro_winkler_of(matches, half_swaps, left, right)
+
+
+@allocating_kernel
+def _jaro_winkler_long(left: Bytes, right: Bytes) -> float:
+    """Jaro-Winkler of strings of any length, the shorter one first."""
+    short, long = len(left), len(right)
     window = max(long // 2 - 1, 0)
     taken_left = np.zeros(short, dtype=np.bool_)
     taken_right = np.zeros(long, dtype=np.bool_)
@@ -118,8 +155,6 @@ def jaro_winkler(left: Bytes, right: Bytes) -> float:
                 taken_right[j] = True
                 matches += 1
                 break
-    if matches == 0:
-        return 0.0
     half_swaps = 0
     j = 0
     for i in range(short):
@@ -129,8 +164,16 @@ def jaro_winkler(left: Bytes, right: Bytes) -> float:
             if left[i] != right[j]:
                 half_swaps += 1
             j += 1
-    jaro = (matches / short + matches / long + (matches - half_swaps // 2) / matches) / 3.0
-    prefix = 0
-    while prefix < min(4, short) and left[prefix] == right[prefix]:
-        prefix += 1
-    return jaro + prefix * 0.1 * (1.0 - jaro)
+    return _jaro_winkler_of(matches, half_swaps, left, right)
+
+
+@allocating_kernel
+def jaro_winkler(left: Bytes, right: Bytes) -> float:
+    """Return the Jaro-Winkler similarity in [0, 1]; symmetric, 1 only for equal strings; two empty strings are equal."""
+    if len(left) > len(right):
+        left, right = right, left
+    if len(left) == 0:
+        return 1.0 if len(right) == 0 else 0.0
+    if len(right) <= _WORD_BITS:
+        return _jaro_winkler_bits(left, right)
+    return _jaro_winkler_long(left, right)
