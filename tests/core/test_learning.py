@@ -22,7 +22,8 @@ Row = dict[str, str]
 
 
 def with_conditions(text: str) -> MatchPlan:
-    return parse_plan(TEXT + text)
+    start = TEXT.index("conditions:")
+    return parse_plan(TEXT[:start] + text + TEXT[TEXT.index("\n# Two clusters") :])
 
 
 def matched(*rows: Row, plan: MatchPlan = PLAN, **options: object) -> MatchResult:

@@ -99,18 +99,20 @@ class Comparison:
 WORLD_RECORDS = 1000
 #: A value is held by about this many records of one entity; only further ones speak for other entities.
 _RECORDS_OF_ONE_ENTITY = 3
-#: Chance agreement with a value that no other entity is seen to hold, in entities.
-_UNSEEN_ENTITIES = 0.05
+#: Chance agreement with a value that no other entity is seen to hold, in entities; whole names are far rarer than numbers.
+UNSEEN_ENTITIES, UNSEEN_NAMES = 0.05, 0.01
 
 
-def value_information(holders: npt.NDArray[np.float64], total: int, most_bits: float) -> Bits:
+def value_information(
+    holders: npt.NDArray[np.float64], total: int, most_bits: float, unseen: float = UNSEEN_ENTITIES
+) -> Bits:
     """Return, per value, the bits of information in agreeing on it: -log2 of the chance that another entity holds it.
 
     ``holders`` says how many entities other than the pair's own are seen to hold each value, among ``total`` records.
     A value nobody else holds is not infinitely rare (I. J. Good, "The population frequencies of species", Biometrika 40,
-    1953): it counts as held by a twentieth of an entity. ``most_bits`` bounds what a value of this kind can tell.
+    1953): it counts as held by a part of an entity, ``unseen``. ``most_bits`` bounds what a value of this kind can tell.
     """
-    chance = np.maximum(holders, _UNSEEN_ENTITIES) / (total + WORLD_RECORDS)
+    chance = np.maximum(holders, unseen) / (total + WORLD_RECORDS)
     return np.minimum(-np.log2(chance), most_bits).astype(np.float32)
 
 

@@ -14,7 +14,17 @@ from ..records import MISSING as NO_VALUE
 from ..records import Column, IntArray, RecordSet
 from ..text.compiled import inner_kernel, kernel
 from ..text.words import column_words
-from .base import Bits, Comparison, Level, Levels, Measure, Measured, holders_by_records, value_information
+from .base import (
+    UNSEEN_NAMES,
+    Bits,
+    Comparison,
+    Level,
+    Levels,
+    Measure,
+    Measured,
+    holders_by_records,
+    value_information,
+)
 from .given_names import forms_of_given_names, initials_of_forms
 from .word_overlap import soft_overlap, word_similarity
 from .word_table import WordTable, word_table
@@ -149,7 +159,7 @@ def _whole_name_rarity(given: Column, family: Column) -> Bits:
     """Return the information in every record's whole name, by how many records hold the same one."""
     whole = (family.codes.astype(np.int64) + 1) * (len(given.values) + 1) + given.codes + 1
     _, which, counts = np.unique(whole, return_inverse=True, return_counts=True)
-    return value_information(holders_by_records(counts), len(whole), _MOST_NAME_BITS)[which]
+    return value_information(holders_by_records(counts), len(whole), _MOST_NAME_BITS, UNSEEN_NAMES)[which]
 
 
 def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:

@@ -9,7 +9,7 @@ import numpy.typing as npt
 from ..records import Column
 from ..text.byte_strings import letter_signs, pack
 from ..text.words import Words, column_words
-from .base import WORLD_RECORDS, Bits, holders_by_records, value_information
+from .base import UNSEEN_NAMES, WORLD_RECORDS, Bits, holders_by_records, value_information
 
 #: No word is worth less than this, so that a name of common words only still compares by all of them.
 _LEAST_WORD_BITS = 1.0
@@ -71,7 +71,7 @@ def word_table(
     weights = _word_weights(words, common)
     running = np.concatenate(([0.0], np.cumsum(weights[words.ids], dtype=np.float64)))
     totals = np.diff(running[words.starts]).astype(np.float32)
-    rarity = value_information(holders_by_records(column.counts()), words.records, _MOST_NAME_BITS)
+    rarity = value_information(holders_by_records(column.counts()), words.records, _MOST_NAME_BITS, UNSEEN_NAMES)
     strings = pack(words.vocabulary)
     return WordTable(
         column.codes, words.starts, words.ids, totals, rarity, strings.buffer, strings.offsets, letter_signs(strings),
