@@ -113,17 +113,15 @@ class _Kept:
 
 def _score_chunk(scorer: Scorer, keys: int, chunk: PairChunk) -> _Kept:
     scored = scorer.score(chunk.left, chunk.right)
-    limits = scorer.plan.limits
-    same = int(((scored.bits >= limits.same) & ~scored.vetoed).sum())
-    doubtful = int(((scored.bits >= limits.unsure) & ~scored.vetoed).sum())
+    keep = scorer.kept(scored)
+    same, kept = int(scorer.same(scored).sum()), int(keep.sum())
     bands = {
         Band.SAME.value: same,
-        Band.UNSURE.value: doubtful - same,
-        Band.DIFFERENT.value: len(chunk) - doubtful,
-        "vetoed": int(((scored.bits >= limits.unsure) & scored.vetoed).sum()),
+        Band.UNSURE.value: kept - same,
+        Band.DIFFERENT.value: len(chunk) - kept,
+        "vetoed": int(((scored.bits >= scorer.plan.limits.unsure) & scored.vetoed).sum()),
     }
     bins = np.clip(np.floor(scored.bits), HISTOGRAM_FROM, HISTOGRAM_TO - 1).astype(np.int64) - HISTOGRAM_FROM
-    keep = (scored.bits >= limits.unsure) & ~scored.vetoed
     return _Kept(
         chunk.left[keep], chunk.right[keep],
         ScoredPairs(scored.bits[keep], scored.levels[:, keep], scored.vetoed[keep], scored.condition[keep]),
@@ -164,15 +162,11 @@ def sources_that_meet(
 ) -> npt.NDArray[np.bool_]:
     """Return, for every two sources, whether their records are compared: a symmetric matrix."""
     count = len(records.sources)
-    own = (
-        np.diag(own_duplicates) if plan.blocking.scope != "across sources" else np.zeros((count, count), dtype=np.bool_)
-    )
-    others = (
-        ~np.eye(count, dtype=np.bool_)
-        if plan.blocking.scope != "within sources"
-        else np.zeros((count, count), dtype=np.bool_)
-    )
-    meets = own | others
+    meets = np.zeros((count, count), dtype=np.bool_)
+    if plan.blocking.scope != "across sources":
+        meets |= np.diag(own_duplicates)
+    if plan.blocking.scope != "within sources":
+        meets |= ~np.eye(count, dtype=np.bool_)
     if references:
         is_reference = np.array([source in references for source in records.sources], dtype=np.bool_)
         meets &= is_reference[:, None] != is_reference[None, :]

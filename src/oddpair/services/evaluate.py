@@ -119,7 +119,7 @@ def _losses(
         np.equal(cluster[left], cluster[right]),
         np.isin(codes, kept_codes),
         np.isin(codes, linked_codes),
-        np.logical_or.reduce(list(brought)),
+        np.asarray(brought.any(axis=0)),
     )
     return losses, recall_by_key([count.key for count in counts], brought)
 

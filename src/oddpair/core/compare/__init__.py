@@ -1,6 +1,6 @@
 """Comparisons by field kind: two records in, an agreement level out. The registry knows them by name."""
 
-from .base import MISSING_LEVEL, Comparison, Measured
+from .base import Comparison, Measured
 from .registry import COMPARISONS, comparison
 
-__all__ = ["COMPARISONS", "MISSING_LEVEL", "Comparison", "Measured", "comparison"]
+__all__ = ["COMPARISONS", "Comparison", "Measured", "comparison"]

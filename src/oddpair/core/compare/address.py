@@ -1,6 +1,5 @@
 """Comparison of addresses by their parsed parts."""
 
-from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
@@ -8,7 +7,7 @@ import numpy as np
 from ..records import MISSING as NO_VALUE
 from ..records import IntArray, RecordSet, encode
 from ..text.compiled import inner_kernel, kernel
-from .base import Bits, Comparison, Level, Levels, Measure, Measured, value_information
+from .base import Bits, Comparison, Level, Levels, Measure, Options, measured_by, value_information
 from .holders import holders_by_names
 from .word_overlap import soft_overlap
 from .word_table import WordTable, word_table
@@ -98,7 +97,7 @@ def _joint(*codes: IntArray) -> IntArray:
     return np.where(codes[0] >= 0, key, NO_VALUE).astype(np.int32)
 
 
-def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     number, street = records.column(f"{field}.number").codes, records.column(f"{field}.street")
     city, postcode = records.column(f"{field}.city"), records.column(f"{field}.postcode")
     box = records.column(f"{field}.box").codes
@@ -117,13 +116,7 @@ def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> M
         number, box, postcode.codes, areas, word_table(street), word_table(city),
         bits(doors, _DOOR_BITS), bits(_joint(street.codes, place), _STREET_BITS), bits(place, _TOWN_BITS),
     )  # fmt: skip
-
-    def measure(left: IntArray, right: IntArray) -> Measured:
-        levels, shared = np.empty(len(left), dtype=np.int8), np.empty(len(left), dtype=np.float32)
-        _measure(left, right, parts, levels, shared)
-        return Measured(levels, shared)
-
-    return measure
+    return measured_by(_measure, parts)
 
 
 ADDRESS = Comparison(

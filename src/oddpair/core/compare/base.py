@@ -13,7 +13,6 @@ Levels = npt.NDArray[np.int8]
 Bits = npt.NDArray[np.float32]
 
 #: Level 0 of every comparison: at least one side has no value. Missing is never the same as different.
-MISSING_LEVEL = 0
 MISSING = "missing"
 
 
@@ -55,6 +54,10 @@ class Option:
         return ""
 
 
+#: The options of one comparison in a plan, defaults filled in.
+Options = Mapping[str, float | int | str]
+
+
 class Measured(NamedTuple):
     """Per pair the agreement ``levels`` and the information in bits that both sides ``shared`` (0 unless they agree)."""
 
@@ -64,6 +67,17 @@ class Measured(NamedTuple):
 
 #: Takes record numbers of the left and right sides; symmetric.
 Measure = Callable[[IntArray, IntArray], Measured]
+
+
+def measured_by(kernel: Callable[..., None], *data: object) -> Measure:
+    """Return the measure that a kernel computes: it takes left, right and ``data``, and fills levels and shared information."""
+
+    def measure(left: IntArray, right: IntArray) -> Measured:
+        levels, shared = np.empty(len(left), dtype=np.int8), np.empty(len(left), dtype=np.float32)
+        kernel(left, right, *data, levels, shared)
+        return Measured(levels, shared)
+
+    return measure
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +91,7 @@ class Comparison:
 
     name: str
     stages: tuple[Level, ...]
-    prepare: Callable[[RecordSet, str, Mapping[str, object]], Measure]
+    prepare: Callable[[RecordSet, str, Options], Measure]
     options: Mapping[str, Option]
 
     @property

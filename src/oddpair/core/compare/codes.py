@@ -1,6 +1,6 @@
 """Comparisons of text by a code of it: its sound, a part of it, or what is left without case, spaces and marks."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 
 import numpy as np
 
@@ -8,7 +8,7 @@ from ..records import MISSING as NO_VALUE
 from ..records import Column, IntArray, RecordSet, encode
 from ..text.folding import fold, split_words
 from ..text.phonetic import nysiis, soundex
-from .base import Comparison, Level, Measure, Measured, Option
+from .base import Comparison, Level, Measure, Measured, Option, Options
 from .similarity import shared_bits
 from .values import information
 
@@ -38,18 +38,18 @@ def _by_code(records: RecordSet, field: str, code: Callable[[str], str]) -> Meas
     return measure
 
 
-def _prepare_sounds(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+def _prepare_sounds(records: RecordSet, field: str, options: Options) -> Measure:
     code = _CODES[str(options["code"])]
     return _by_code(records, field, lambda value: " ".join(sorted(code(word) for word in _words_of(value))))
 
 
-def _prepare_part(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
-    letters = int(str(options["letters"]))
+def _prepare_part(records: RecordSet, field: str, options: Options) -> Measure:
+    letters = int(options["letters"])
     part = slice(None, letters) if options["take"] == "first" else slice(-letters, None)
     return _by_code(records, field, lambda value: "".join(_words_of(value))[part])
 
 
-def _prepare_plain(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+def _prepare_plain(records: RecordSet, field: str, options: Options) -> Measure:
     return _by_code(records, field, lambda value: "".join(_words_of(value)))
 
 

@@ -1,12 +1,11 @@
 """Comparison of dates: equal, slipped, or a different day of a different year."""
 
-from collections.abc import Mapping
 from datetime import date
 
 import numpy as np
 
 from ..records import IntArray, RecordSet
-from .base import Comparison, Level, Measure, Measured, Option
+from .base import Comparison, Level, Measure, Measured, Option, Options
 from .values import CLOSE, DIFFERENT, FURTHER, information, measure_column
 
 #: Dates this many years apart or more, with another day and month too, belong to different people.
@@ -20,7 +19,7 @@ def _ordinal(text: str) -> int:
         return 0
 
 
-def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     column = records.column(field)
     plain = measure_column(column, information(records, field, column, 15.0), 1)
     swapped = [value[:5] + value[8:] + value[4:7] for value in column.values]
@@ -32,7 +31,7 @@ def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> M
     )
 
     ordinals = np.array([_ordinal(value) for value in column.values] + [0], dtype=np.int64)
-    days = int(str(options["days"]))
+    days = int(options["days"])
 
     def measure(left: IntArray, right: IntArray) -> Measured:
         levels, shared = plain(left, right)

@@ -1,12 +1,11 @@
 """Comparison of numbers: equal, within a tolerance, or different."""
 
 import re
-from collections.abc import Mapping
 
 import numpy as np
 
 from ..records import IntArray, RecordSet
-from .base import Comparison, Level, Measure, Measured, Option
+from .base import Comparison, Level, Measure, Measured, Option, Options
 from .similarity import shared_bits
 from .values import information
 
@@ -22,11 +21,11 @@ def to_number(text: str) -> float:
     return float(found.group()) if found else float("nan")
 
 
-def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     column = records.column(field)
     numbers = np.array([*(to_number(value) for value in column.values), np.nan])
     bits = information(records, field, column, _MOST_BITS)
-    absolute, share = float(str(options["tolerance"])), float(str(options["share"]))
+    absolute, share = float(options["tolerance"]), float(options["share"])
 
     def measure(left: IntArray, right: IntArray) -> Measured:
         one, other = numbers[column.codes[left]], numbers[column.codes[right]]

@@ -1,6 +1,5 @@
 """Comparison of organisation names."""
 
-from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
@@ -11,7 +10,7 @@ from ..records import Column, IntArray, RecordSet
 from ..text.byte_strings import Signs, bits_apart, letter_signs, pack
 from ..text.compiled import inner_kernel, kernel
 from ..text.edit_distance import osa_between
-from .base import Bits, Comparison, Level, Levels, Measure, Measured
+from .base import Bits, Comparison, Level, Levels, Measure, Options, measured_by
 from .word_overlap import soft_overlap
 from .word_table import WordTable, word_table
 
@@ -116,7 +115,7 @@ def _initials(column: Column) -> tuple[IntArray, IntArray]:
     return np.array(spelled, dtype=np.int32), np.array(initials, dtype=np.int32)
 
 
-def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     column = records.column(field)
     joined = pack([value.replace(" ", "") for value in column.values])
     sites = records.column(f"{field}.sites").codes
@@ -128,13 +127,7 @@ def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> M
         sites,
         *_initials(column),
     )
-
-    def measure(left: IntArray, right: IntArray) -> Measured:
-        levels, shared = np.empty(len(left), dtype=np.int8), np.empty(len(left), dtype=np.float32)
-        _measure(left, right, names, levels, shared)
-        return Measured(levels, shared)
-
-    return measure
+    return measured_by(_measure, names)
 
 
 ORGANISATION_NAME = Comparison(

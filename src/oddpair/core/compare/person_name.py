@@ -4,7 +4,6 @@ The given names are compared by the first one of each (equal, forms of one name,
 soft word overlap; both together give the level. Swapped parts and a changed family name have levels of their own.
 """
 
-from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
@@ -21,8 +20,9 @@ from .base import (
     Level,
     Levels,
     Measure,
-    Measured,
+    Options,
     holders_by_records,
+    measured_by,
     value_information,
 )
 from .given_names import forms_of_given_names, initials_of_forms
@@ -162,7 +162,7 @@ def _whole_name_rarity(given: Column, family: Column) -> Bits:
     return value_information(holders_by_records(counts), len(whole), _MOST_NAME_BITS, UNSEEN_NAMES)[which]
 
 
-def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     given, family = records.column(f"{field}.given"), records.column(f"{field}.family")
     suffixes = records.column(f"{field}.suffix").codes
     joint, given_codes, family_codes = _joint_column(given, family)
@@ -171,13 +171,7 @@ def _prepare(records: RecordSet, field: str, options: Mapping[str, object]) -> M
     groups = forms_of_given_names(vocabulary)
     table = word_table(joint, groups, short_form_groups().keys())
     names = _Names(table, given_codes, family_codes, suffixes, rarity, initials_of_forms(vocabulary, groups))
-
-    def measure(left: IntArray, right: IntArray) -> Measured:
-        levels, shared = np.empty(len(left), dtype=np.int8), np.empty(len(left), dtype=np.float32)
-        _measure(left, right, names, levels, shared)
-        return Measured(levels, shared)
-
-    return measure
+    return measured_by(_measure, names)
 
 
 PERSON_NAME = Comparison(

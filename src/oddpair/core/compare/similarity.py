@@ -1,6 +1,6 @@
 """Comparison of text by a chosen similarity: edit distances, Jaro-Winkler, letter groups, or words."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 
 import numpy as np
 import numpy.typing as npt
@@ -11,7 +11,7 @@ from ..text.compiled import allocating_kernel
 from ..text.edit_distance import Bytes, jaro_winkler, osa_similarity
 from ..text.folding import fold
 from ..text.similarity import KEYBOARD, NO_KEYBOARD, levenshtein_similarity, qgram_cosine
-from .base import Bits, Comparison, Level, Levels, Measure, Measured, Option
+from .base import Bits, Comparison, Level, Levels, Measure, Measured, Option, Options
 from .values import information
 from .word_overlap import soft_overlap
 from .word_table import WordTable, word_table
@@ -53,7 +53,7 @@ def _overlaps(left: IntArray, right: IntArray, words: WordTable, out: npt.NDArra
 Alike = Callable[[IntArray, IntArray], npt.NDArray[np.float32]]
 
 
-def _alike(column: Column, options: Mapping[str, object]) -> Alike:
+def _alike(column: Column, options: Options) -> Alike:
     """Return a function from two arrays of value numbers to similarities."""
     measure = _MEASURES.index(str(options["measure"]))
     if measure == _WORDS:
@@ -67,7 +67,7 @@ def _alike(column: Column, options: Mapping[str, object]) -> Alike:
         return by_words
     strings = pack([fold(value) for value in column.values])
     beside = KEYBOARD if measure == _KEYBOARD else NO_KEYBOARD
-    gram, least = int(_number(options["gram"])), min(_number(options["close"]), _number(options["similar"]))
+    gram, least = int(float(options["gram"])), min(float(options["close"]), float(options["similar"]))
 
     def by_letters(left: IntArray, right: IntArray) -> npt.NDArray[np.float32]:
         out = np.empty(len(left), dtype=np.float32)
@@ -77,15 +77,11 @@ def _alike(column: Column, options: Mapping[str, object]) -> Alike:
     return by_letters
 
 
-def _number(value: object) -> float:
-    return float(str(value))
-
-
-def _prepare_similar(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+def _prepare_similar(records: RecordSet, field: str, options: Options) -> Measure:
     column = records.column(field)
     alike = _alike(column, options)
     bits = information(records, field, column, _MOST_BITS)
-    close, similar = _number(options["close"]), _number(options["similar"])
+    close, similar = float(options["close"]), float(options["similar"])
 
     def measure(left: IntArray, right: IntArray) -> Measured:
         one, other = column.codes[left], column.codes[right]

@@ -1,6 +1,5 @@
 """Comparisons of single tidy values: equal or not, with what counts as nearly equal."""
 
-from collections.abc import Mapping
 from typing import NamedTuple
 
 import numpy as np
@@ -10,7 +9,7 @@ from ..records import Column, IntArray, RecordSet
 from ..text.byte_strings import Signs, bits_apart, letter_signs, pack
 from ..text.compiled import kernel
 from ..text.edit_distance import osa_between
-from .base import Bits, Comparison, Level, Levels, Measure, Measured, value_information
+from .base import Bits, Comparison, Level, Levels, Measure, Measured, Options, measured_by, value_information
 from .holders import holders_by_names
 
 MISSING, EQUAL, CLOSE, DIFFERENT, FURTHER = range(5)
@@ -65,13 +64,7 @@ def measure_column(column: Column, bits: Bits, slips: int, *, digits_tell: bool 
     digits = _digits(column) if digits_tell else np.zeros(len(column.values), dtype=np.int32)
     strings = pack(column.values)
     values = _Values(column.codes, bits, strings.buffer, strings.offsets, letter_signs(strings), digits)
-
-    def measure(left: IntArray, right: IntArray) -> Measured:
-        levels, shared = np.empty(len(left), dtype=np.int8), np.empty(len(left), dtype=np.float32)
-        _measure(left, right, values, slips, levels, shared)
-        return Measured(levels, shared)
-
-    return measure
+    return measured_by(_measure, values, slips)
 
 
 def information(records: RecordSet, field: str, column: Column, most_bits: float) -> Bits:
@@ -79,22 +72,29 @@ def information(records: RecordSet, field: str, column: Column, most_bits: float
     return value_information(holders_by_names(records, field, column.codes), len(records), most_bits)
 
 
-def _prepare_phone(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+def _prepare_phone(records: RecordSet, field: str, options: Options) -> Measure:
     column = records.column(f"{field}.end")
     return measure_column(column, information(records, field, column, 24.0), 1)
 
 
-def _prepare_value(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+def _prepare_value(records: RecordSet, field: str, options: Options) -> Measure:
     column = records.column(field)
     return measure_column(column, information(records, field, column, 16.0), 1, digits_tell=True)
 
 
-def _prepare_exact(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+def _prepare_exact(records: RecordSet, field: str, options: Options) -> Measure:
     column = records.column(field)
-    return measure_column(column, information(records, field, column, 20.0), 0)
+    plain = measure_column(column, information(records, field, column, 20.0), 0)
+
+    def measure(left: IntArray, right: IntArray) -> Measured:
+        levels, shared = plain(left, right)
+        # Without slips nothing is close, and the next level is different.
+        return Measured(np.where(levels == DIFFERENT, CLOSE, levels).astype(np.int8), shared)
+
+    return measure
 
 
-def _prepare_email(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+def _prepare_email(records: RecordSet, field: str, options: Options) -> Measure:
     """Equal address; else close, else the same domain, where it is not a free-mail one."""
     address, domain = records.column(field), records.column(f"{field}.domain")
     plain = measure_column(address, information(records, field, address, 26.0), 1, digits_tell=True)
@@ -111,7 +111,7 @@ def _prepare_email(records: RecordSet, field: str, options: Mapping[str, object]
     return measure
 
 
-def _prepare_identifier(records: RecordSet, field: str, options: Mapping[str, object]) -> Measure:
+def _prepare_identifier(records: RecordSet, field: str, options: Options) -> Measure:
     """Different numbers contradict each other only if the check digits of both are right: a slip breaks them."""
     checked = records.column(f"{field}.checked")
     column = records.column(field)
@@ -142,7 +142,6 @@ EXACT = Comparison(
     "exact",
     (
         Level("equal", "the {label} is the same", 0.9, agrees=True),
-        Level("close", "the {label} is nearly the same", 0.01, agrees=True),
         Level("different", "the {label} differs", 0.1, among_different=0.98),
     ),
     _prepare_exact,

@@ -125,9 +125,10 @@ class Scorer:
         """Return the bits of every comparison (rows) for pairs (columns); with the starting bits, columns add up to the score."""
         return evidence_rows(self.table, *self.measure(left, right))
 
-    def bands(self, scored: ScoredPairs) -> npt.NDArray[np.object_]:
-        """Return the Band of every pair; a vetoed pair is different whatever its score."""
-        bands = np.full(len(scored.bits), Band.DIFFERENT, dtype=object)
-        bands[(scored.bits >= self.plan.limits.unsure) & ~scored.vetoed] = Band.UNSURE
-        bands[(scored.bits >= self.plan.limits.same) & ~scored.vetoed] = Band.SAME
-        return bands
+    def same(self, scored: ScoredPairs) -> npt.NDArray[np.bool_]:
+        """Return which pairs reach the upper limit; a vetoed pair is different whatever its score."""
+        return (scored.bits >= self.plan.limits.same) & ~scored.vetoed
+
+    def kept(self, scored: ScoredPairs) -> npt.NDArray[np.bool_]:
+        """Return which pairs reach the lower limit: those that are the same or in doubt."""
+        return (scored.bits >= self.plan.limits.unsure) & ~scored.vetoed
