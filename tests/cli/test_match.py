@@ -109,6 +109,17 @@ def test_plan_and_map_are_followed(tmp_path: Path):
     assert len({row["cluster_id"] for row in table(out / "clusters.csv")}) == 2
 
 
+def test_incoming_records_meet_those_of_a_reference_only(tmp_path: Path):
+    for name in ("golden", "till"):
+        (tmp_path / f"{name}.csv").write_text("id,name,phone\n1,Skua Ropes,01632960001\n2,Skua Ropes,01632960001\n")
+    files, out = (tmp_path / "golden.csv", tmp_path / "till.csv"), tmp_path / "out"
+    arguments = ("match", *files, "--kind", "organisation", "--out", out)
+    assert odd_pair(*arguments, "--reference", "golden").returncode == 0
+    assert {(row["source_a"], row["source_b"]) for row in table(out / "pairs.csv")} == {("golden", "till")}
+    wrong = odd_pair(*arguments, "--reference", "golde")
+    assert (wrong.returncode, "no file is called 'golde'. Did you mean 'golden'" in wrong.stderr) == (1, True)
+
+
 def test_exit_status_tells_wrong_use_from_a_failed_run(tmp_path: Path):
     good, empty, plan = tmp_path / "good.csv", tmp_path / "empty.csv", tmp_path / "plan.yaml"
     good.write_text("id,name\n1,Tern\n")

@@ -80,6 +80,7 @@ class PairOut(BaseModel):
     left: FacedRecordOut
     right: FacedRecordOut
     score: float
+    probability: Annotated[float, Field(ge=0, le=1)] | None
     verdict: str
     reason: str
     evidence: list[EvidenceOut]
@@ -121,7 +122,7 @@ def get_pair(session: Transaction, slug: Slug, left_id: RecordId, right_id: Reco
     return PairOut(
         left=FacedRecordOut.model_validate(pair.left, from_attributes=True),
         right=FacedRecordOut.model_validate(pair.right, from_attributes=True),
-        score=pair.score, verdict=pair.verdict, reason=pair.reason,
+        score=pair.score, probability=pair.probability, verdict=pair.verdict, reason=pair.reason,
         evidence=[EvidenceOut.model_validate(item) for item in pair.evidence],
         same_from=pair.same_from, unsure_from=pair.unsure_from,
         fields=[FieldLabel(name=name, label=label) for name, label in pair.labels],

@@ -49,6 +49,12 @@ def match(
         list[str] | None,
         typer.Option(help="Name of a source that promises to have no duplicates of its own; may be repeated."),
     ] = None,
+    reference: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="Name of a source that the others are compared with, and with nothing else; may be repeated."
+        ),
+    ] = None,
 ) -> None:
     """Match the records of FILES and write the results to a folder.
 
@@ -75,6 +81,7 @@ def match(
         map_document=_read_map(map_),
         plan_name=plan.name if plan else f"default plan for {kind.value}",
         without_duplicates=no_duplicates or (),
+        references=reference or (),
         progress=_StderrProgress(),
     )
     report = result.report

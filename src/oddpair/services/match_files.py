@@ -2,7 +2,7 @@
 
 import csv
 import json
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import islice
 from pathlib import Path
@@ -11,7 +11,7 @@ from time import perf_counter
 import numpy as np
 
 from ..core import explain, pipeline
-from ..core.errors import InputError
+from ..core.errors import InputError, did_you_mean
 from ..core.fields import FRESHNESS_FIELD, Layout, RegisterKind, default_layout
 from ..core.mapping import ColumnSample, mapping_from_document, propose_mapping, validate_mapping
 from ..core.plan import MatchPlan, plan_to_yaml
@@ -101,7 +101,7 @@ def read_records(files: Sequence[Path], kind: RegisterKind, map_document: object
 
 def match_files(
     files: Sequence[Path], plan: MatchPlan, out: Path, *, map_document: object = None, plan_name: str = "",
-    without_duplicates: Iterable[str] = (), progress: Progress | None = None,
+    without_duplicates: Sequence[str] = (), references: Sequence[str] = (), progress: Progress | None = None,
 ) -> MatchFilesResult:  # fmt: skip
     """Match the records of ``files`` by ``plan`` and write pairs, clusters, golden records, crosswalk, rejects and a report.
 
@@ -111,8 +111,13 @@ def match_files(
     layout = default_layout(plan.kind)
     read = _read_files(files, layout, map_document, progress)
     records = read.builder.build()
+    for name in (*without_duplicates, *references):
+        if name not in records.sources:
+            raise InputError(f"no file is called '{name}'.{did_you_mean(name, records.sources)}")
     read_seconds = round(perf_counter() - started, 3)
-    result = pipeline.run(records, plan, without_duplicates=without_duplicates, progress=progress)
+    result = pipeline.run(
+        records, plan, without_duplicates=without_duplicates, references=references, progress=progress
+    )
     writing = perf_counter()
     if progress:
         progress("write", 0, 1)

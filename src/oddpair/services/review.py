@@ -31,11 +31,12 @@ class FacedRecord:
 
 @dataclass(frozen=True, slots=True)
 class FacedPair:
-    """Two records face to face with the evidence between them."""
+    """Two records face to face with the evidence between them; runs of earlier releases kept no probability."""
 
     left: FacedRecord
     right: FacedRecord
     score: float
+    probability: float | None
     verdict: str
     reason: str
     evidence: list[dict[str, Any]]
@@ -80,7 +81,8 @@ def pair(session: Session, slug: str, left_id: int, right_id: int) -> FacedPair:
     _, plan = plan_of(session, slug)
     layout = default_layout(RegisterKind(register.kind))
     return FacedPair(
-        left=_faced(*records[row.left_id]), right=_faced(*records[row.right_id]), score=row.score, verdict=row.verdict,
+        left=_faced(*records[row.left_id]), right=_faced(*records[row.right_id]), score=row.score,
+        probability=row.levels.get("probability"), verdict=row.verdict,
         reason=row.reason, evidence=row.levels["evidence"], same_from=plan.limits.same, unsure_from=plan.limits.unsure,
         labels=[(field.name, field.label) for field in layout.fields],
         decision=_current_decision(session, row.left_id, row.right_id),

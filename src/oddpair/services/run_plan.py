@@ -77,11 +77,14 @@ def _pair_rows(
     for start in range(0, len(result.pairs), _PAIRS_AT_ONCE):
         pairs = result.pairs.part(slice(start, start + _PAIRS_AT_ONCE))
         bits = np.round(result.scorer.evidence(pairs.left, pairs.right).T.astype(np.float64), 2).tolist()
+        chances = result.calibration.probability(pairs.scored.bits).tolist()
         reasons = explain.sentences(result.scorer, pairs.left, pairs.right, pairs.scored)
         for place, reason in enumerate(reasons):
             a, b = ids[int(pairs.left[place])], ids[int(pairs.right[place])]
             evidence = explain.explain_scored(result.scorer, pairs.scored, place, bits[place])
-            document = {"evidence": [asdict(item) for item in evidence], "swapped": a > b}
+            document = {
+                "evidence": [asdict(item) for item in evidence], "swapped": a > b, "probability": round(chances[place], 4),
+            }  # fmt: skip
             verdict = "same" if pairs.same[place] else "unsure"
             yield run_id, min(a, b), max(a, b), round(float(pairs.scored.bits[place]), 3), verdict, document, reason
 

@@ -1235,6 +1235,8 @@ export interface components {
             /** Fields */
             fields: components["schemas"]["FieldLabel"][];
             left: components["schemas"]["FacedRecordOut"];
+            /** Probability */
+            probability: number | null;
             /** Reason */
             reason: string;
             right: components["schemas"]["FacedRecordOut"];

@@ -3,16 +3,16 @@ import { gape, lanes, likelihood, stitches } from "./evidence";
 import { comparisonOf, faceToFace } from "./fields";
 import { bits, count, counted, nameOf } from "./format";
 
-describe("likelihood of a score", () => {
+describe("likelihood in words", () => {
   it.each([
-    [0, "50 %"],
-    [1, "67 %"],
-    [-6, "2 %"],
-    [7, "99.2 %"],
-    [20, "over 99.9 %"],
-    [-20, "under 0.1 %"],
-  ])("says %d bits as %s", (score, text) => {
-    expect(likelihood(score)).toBe(text);
+    [0.5, "50 %"],
+    [0.667, "67 %"],
+    [0.0154, "2 %"],
+    [0.992, "99.2 %"],
+    [1, "over 99.9 %"],
+    [0, "under 0.1 %"],
+  ])("says %d as %s", (probability, text) => {
+    expect(likelihood(probability)).toBe(text);
   });
 });
 

@@ -24,9 +24,9 @@ export function lanes(evidence: readonly EvidenceItem[]): { pro: Segment[]; cont
   return { pro, contra };
 }
 
-/** How likely a pair is the same, for a score in log2 odds, in words: "45 %", but never a certain 0 % or 100 %. */
-export function likelihood(score: number): string {
-  const percent = 100 / (1 + 2 ** -score);
+/** A probability in words: "45 %", but never a certain 0 % or 100 %. */
+export function likelihood(probability: number): string {
+  const percent = 100 * probability;
   if (percent > 99.9) return "over 99.9 %";
   if (percent < 0.1) return "under 0.1 %";
   return `${percent > 99 || percent < 1 ? percent.toFixed(1) : Math.round(percent)} %`;

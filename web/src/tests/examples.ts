@@ -50,6 +50,7 @@ export const pair: Schemas["PairOut"] = {
     tidy: { name: "skua rope works" },
   },
   score: 4.2,
+  probability: 0.948,
   verdict: "unsure",
   reason: "The names are the same, but the street in the same town is another.",
   evidence: [

@@ -47,10 +47,12 @@ export function EvidenceScale({ pair }: { pair: Pair }) {
     { at: pair.unsure_from, label: "unsure from" },
     { at: pair.same_from, label: "same from" },
   ];
+  const likely = pair.probability === null ? "" : `, ${likelihood(pair.probability)} likely the same`;
+  const sum = `sum ${bits(pair.score)}${likely}`;
   const words = pair.evidence.filter((item) => item.bits !== 0).map((item) => `${item.label} ${bits(item.bits)}`);
   return (
     <figure className="border-t border-line-strong px-4 pt-1">
-      <figcaption className="sr-only">{`Evidence in bits: ${words.join(", ")}; sum ${bits(pair.score)}, ${likelihood(pair.score)} likely the same`}</figcaption>
+      <figcaption className="sr-only">{`Evidence in bits: ${words.join(", ")}; ${sum}`}</figcaption>
       <svg viewBox={`0 0 ${WIDTH} ${bottom + 30}`} className="w-full" aria-hidden="true">
         {limits.map((limit) => (
           <g key={limit.label}>
@@ -91,7 +93,9 @@ export function EvidenceScale({ pair }: { pair: Pair }) {
           fontSize="12"
           fontWeight="600"
           fill="var(--plum)"
-        >{`sum ${bits(pair.score)}, ${likelihood(pair.score)} likely the same`}</text>
+        >
+          {sum}
+        </text>
       </svg>
     </figure>
   );

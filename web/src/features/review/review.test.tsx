@@ -3,6 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { pair, queued } from "../../tests/examples";
 import { type Asked, serve, show } from "../../tests/render";
+import { EvidenceScale } from "./EvidenceScale";
 import { FaceSheet } from "./FaceSheet";
 import { ReviewPage } from "./index";
 import { Seam } from "./Seam";
@@ -152,6 +153,15 @@ describe("the review desk", () => {
     desk({ "GET /api/registers/customers/pairs/8/9": 404 });
     show(<ReviewPage />, { path: "/r/customers/review/8/9", pattern: PATTERN });
     expect((await screen.findByRole("alert")).textContent).toContain("problem 404");
+  });
+});
+
+describe("the evidence scale", () => {
+  it("says the sum and how likely the pair is the same, if the run kept it", () => {
+    show(<EvidenceScale pair={pair} />);
+    expect(screen.getByText("sum +4.2, 95 % likely the same")).toBeTruthy();
+    show(<EvidenceScale pair={{ ...pair, probability: null }} />);
+    expect(screen.getByText("sum +4.2")).toBeTruthy();
   });
 });
 
