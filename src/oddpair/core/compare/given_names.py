@@ -25,7 +25,7 @@ def _one_slip_away(word: str) -> set[str]:
 def forms_of_given_names(vocabulary: Sequence[str]) -> dict[str, tuple[int, ...]]:
     """Return word → groups of given names it belongs to; a word one slip from known names belongs to theirs.
 
-    So "Jsoph" is a form of Joe, though only Joseph is in the tables.
+    So "Josph" is a form of Joe, though only Joseph is in the tables.
     """
     known = short_form_groups()
     near: dict[str, set[int]] = {}
