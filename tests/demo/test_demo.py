@@ -10,8 +10,10 @@ import pytest
 
 from oddpair.core.contacts.identifiers import split_tax_number
 from oddpair.core.fields import RegisterKind
-from oddpair.demo import DemoFile, make_demo
+from oddpair.demo import LEVELS, DemoFile, make_demo
+from oddpair.demo.entities import make_organisations, make_people
 from oddpair.demo.formats import COLUMNS
+from oddpair.demo.habits import HABITS, Habits
 from oddpair.demo.slips import digit_slip, drop_word, join_words, shorten, two_letter_vowels, typing_slip
 from oddpair.files import BadRow, Row, open_table
 
@@ -101,3 +103,31 @@ def test_slips_change_a_value_the_way_they_say():
     assert join_words("Skua Rope", random) == "Skuarope"
     assert two_letter_vowels("Müller Ålesund") == "Mueller Aalesund"
     assert typing_slip("A1", random) == "A1"
+
+
+def test_a_mixture_of_errors_depends_on_its_name_alone_and_keeps_shares_between_bounds():
+    habits = HABITS["till"]
+    assert habits.mixed("") == habits
+    assert habits.mixed("reporting") == habits.mixed("reporting") != habits.mixed("developing")
+    for mix in ("reporting", "developing"):
+        mixed = habits.mixed(mix).worse(LEVELS["hard"])
+        shares = [value for value in (getattr(mixed, name) for name in Habits.__slots__) if isinstance(value, float)]
+        assert all(0 <= share <= 1 for share in shares)
+
+
+def test_large_data_coin_words_and_no_two_firms_share_a_domain():
+    firms = make_organisations(Random(5), 900, False, coined=0.8)
+    own = [firm.web_site for firm in firms if firm.trap != "branch"]
+    assert len(set(own)) == len(own)
+    assert len({firm.name for firm in firms}) > len({firm.name for firm in make_organisations(Random(5), 900, False)})
+    people = make_people(Random(5), 300, coined=0.8)
+    assert len({person.family for person in people}) > 150
+    assert len({person.email for person in people}) == 300
+
+
+def test_only_the_registers_asked_for_are_made(tmp_path: Path):
+    files = make_demo(tmp_path, scale=0.05, only=["Suppliers"])
+    assert {file.register for file in files} == {"Suppliers"}
+    with (files[0].path.parent / "truth.csv").open(encoding="utf-8", newline="") as rows:
+        traps = {row["trap"] for row in csv.DictReader(rows)}
+    assert "" in traps
