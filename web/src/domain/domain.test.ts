@@ -1,7 +1,29 @@
 import { describe, expect, it } from "vitest";
 import { gape, lanes, likelihood, stitches } from "./evidence";
-import { comparisonOf, faceToFace } from "./fields";
+import { comparisonOf, faceToFace, tidyOf } from "./fields";
 import { bits, count, counted, nameOf } from "./format";
+
+describe("tidy values of a field", () => {
+  const tidy = {
+    name: "tern",
+    "name.legal_form": "limited",
+    "name#2": "rope shop",
+    "address.number": "14",
+    "address.street": "harbour street",
+    phone: "+441632960001",
+  };
+
+  it("joins the parts of a field and puts further values after a slash", () => {
+    expect(tidyOf("name", tidy)).toBe("tern · limited / rope shop");
+    expect(tidyOf("address.line", tidy)).toBe("14 · harbour street");
+    expect(tidyOf("phone", tidy)).toBe("+441632960001");
+  });
+
+  it("shows the house number with its street only", () => {
+    expect(tidyOf("address.number", tidy)).toBe("");
+    expect(tidyOf("email", tidy)).toBe("");
+  });
+});
 
 describe("likelihood in words", () => {
   it.each([

@@ -20,3 +20,24 @@ export function faceToFace(
     .map(({ name, label }) => ({ name, label, left: left[name] ?? "", right: right[name] ?? "" }))
     .filter((row) => row.left !== "" || row.right !== "");
 }
+
+const PARTS: Record<string, readonly string[]> = {
+  name: ["name", "name.legal_form", "name.sites"],
+  "address.line": ["address.number", "address.street", "address.unit", "address.box"],
+  // The house number stands with its street.
+  "address.number": [],
+};
+
+/** Tidy values that belong to a field of the layout: an address's line becomes its parts; further values follow a slash. */
+export function tidyOf(field: string, tidy: Record<string, string>): string {
+  const parts = PARTS[field] ?? [field];
+  return ["", "#2", "#3"]
+    .map((place) =>
+      parts
+        .map((name) => tidy[name + place])
+        .filter(Boolean)
+        .join(" · "),
+    )
+    .filter(Boolean)
+    .join(" / ");
+}

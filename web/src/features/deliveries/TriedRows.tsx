@@ -1,13 +1,7 @@
 import type { Schemas } from "../../api/client";
+import { tidyOf } from "../../domain/fields";
 import { counted } from "../../domain/format";
 import { CELL, HEAD } from "../../ui";
-
-/** Tidy values that belong to a field of the layout ("address.line" becomes number and street). */
-function tidyOf(field: string, tidy: Record<string, string>): string {
-  if (field === "address.line")
-    return [tidy["address.number"], tidy["address.street"], tidy["address.unit"]].filter(Boolean).join(" ");
-  return tidy[field] ?? "";
-}
 
 /** The first rows under the mapping: the delivered value, and below it the tidy one. */
 export function TriedRows({ tried, fields }: { tried: Schemas["TriedOut"]; fields: readonly Schemas["FieldOut"][] }) {

@@ -1,18 +1,7 @@
 import type { Schemas } from "../../api/client";
 import { useLayout } from "../../api/registers";
+import { tidyOf } from "../../domain/fields";
 import { CELL, HEAD } from "../../ui";
-
-/** Tidy values by layout field; an address's line becomes its parsed parts, a name its words. */
-function tidyOf(field: string, tidy: Record<string, string>): string {
-  const parts: Record<string, readonly string[]> = {
-    name: ["name", "name.legal_form", "name.sites"],
-    "address.line": ["address.number", "address.street", "address.unit", "address.box"],
-  };
-  return (parts[field] ?? [field])
-    .map((name) => tidy[name])
-    .filter(Boolean)
-    .join(" · ");
-}
 
 export function RecordTable({ slug, records }: { slug: string; records: readonly Schemas["RecordOut"][] }) {
   const layout = useLayout(slug);
