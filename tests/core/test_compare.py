@@ -5,6 +5,8 @@ from hypothesis import strategies as st
 
 from oddpair.core.compare import COMPARISONS, comparison
 from oddpair.core.fields import RegisterKind
+from oddpair.core.plan import ComparisonRule
+from oddpair.core.scoring.several_values import prepare_rule
 from oddpair.core.tidying import tidy_records
 
 from .strategies import any_text, record_sets, records
@@ -26,7 +28,7 @@ def level(
         if kind is RegisterKind.PERSON
         else FIELDS[using]
     )
-    measure = found.prepare(tidy, field, defaults(using))
+    measure = prepare_rule(ComparisonRule(field=field, using=using, label=field), tidy)
     return found.levels[int(measure(np.array([0], np.int32), np.array([1], np.int32)).levels[0])]
 
 

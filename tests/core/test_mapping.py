@@ -46,13 +46,21 @@ def test_parts_of_a_name_and_birth_dates_of_people():
 
 
 def test_a_wrong_mapping_lists_every_problem():
+    mapping = {"a": "id", "b": "id", "c": "nme", **dict.fromkeys("defg", "phone")}
     with pytest.raises(MappingInvalid) as caught:
-        validate_mapping(ORGANISATIONS, ["a", "b"], {"a": "phone", "b": "phone", "c": "nme"})
+        validate_mapping(ORGANISATIONS, list("abdefg"), mapping)
     told = "; ".join(caught.value.problems)
-    assert "'a' and 'b' are both mapped to 'phone'" in told
+    assert "'a' and 'b' are both mapped to 'id', which takes 1" in told
+    assert "'d', 'e', 'f' and 'g' are all mapped to 'phone', which takes 3" in told
     assert "no column 'c'" in told
     assert "Did you mean 'name'" in told
     assert "without names nothing can be matched" in told
+
+
+def test_several_columns_give_a_field_several_values():
+    mapping = {"n": "name", "t": "phone", "m": "phone"}
+    assert validate_mapping(ORGANISATIONS, ["n", "t", "m"], mapping) == mapping
+    assert apply_mapping(mapping, {"n": "Tern", "m": "01632 960001"})[1] == {"name": "Tern", "phone#2": "01632 960001"}
 
 
 def test_applying_a_mapping_keeps_only_filled_fields():

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from oddpair.core.compare import comparison
 from oddpair.core.records import RecordSet, encode
+from oddpair.core.text.double_metaphone import double_metaphone
 from oddpair.core.text.minhash import qgram_bands
 from oddpair.core.text.phonetic import nysiis
 from oddpair.core.text.similarity import KEYBOARD, NO_KEYBOARD, levenshtein_similarity, qgram_cosine
@@ -70,6 +71,23 @@ def test_nysiis_codes(word: str, code: str):
     assert nysiis(word) == code
 
 
+@pytest.mark.parametrize(
+    ("word", "codes"),
+    [("smith", ("SM0", "XMT")), ("schmidt", ("XMT", "SMT")), ("katherine", ("K0RN", "KTRN")), ("caesar", ("SSR", "SSR")),
+     ("jankowski", ("JNKSK", "ANKFSK")), ("filipowicz", ("FLPTS", "FLPFX")), ("cabrillo", ("KPRL", "KPR")), ("wright", ("RT", "RT")),
+     ("xavier", ("SF", "SFR")), ("rogier", ("RJ", "RJR")), ("broughton", ("PRTN", "PRTN")), ("sugar", ("XKR", "SKR")),
+     ("michael", ("MKL", "MXL")), ("accident", ("AKSTNT", "AKSTNT")), ("breaux", ("PR", "PR")), ("123", ("", ""))],
+)  # fmt: skip
+def test_double_metaphone_codes(word: str, codes: tuple[str, str]):
+    assert double_metaphone(word) == codes
+
+
+@given(any_text)
+def test_any_word_has_two_ways_to_be_spoken(text: str):
+    for code in double_metaphone(text):
+        assert set(code) <= set("0AFHJKLMNPRSTX")
+
+
 def test_values_that_share_most_letters_share_a_fingerprint_and_others_do_not():
     bands = qgram_bands(["gannet marine services", "ganet marine services", "tern boatyard oban", "ab"], 8)
     shared = (bands[:, None] == bands[None]) & (bands[:, None] >= 0)
@@ -103,6 +121,9 @@ def level(using: str, left: str, right: str, **options: object) -> str:
     ("using", "left", "right", "options", "expected"),
     [
         ("similar", "harbour", "harbour", {}, "equal"),
+        ("sounds", "katherine smith", "smith catherine", {"code": "double_metaphone"}, "alike"),
+        ("sounds", "smith", "schmidt", {"code": "double_metaphone"}, "alike"),
+        ("sounds", "smith", "", {"code": "double_metaphone"}, "missing"),
         ("similar", "gannet marine", "ganet marine", {}, "close"),
         ("similar", "harbour", "harbuor", {"measure": "levenshtein", "similar": 0.7}, "similar"),
         ("similar", "harbour", "harbiur", {"measure": "keyboard"}, "close"),

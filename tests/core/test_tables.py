@@ -5,6 +5,7 @@ from collections import Counter
 import pytest
 
 from oddpair.core.addresses.countries import country_code
+from oddpair.core.addresses.regions import region_code
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.mapping import ID_TARGET
 from oddpair.core.text.tables import phrase, read_groups, read_lines, read_word_list, read_word_map
@@ -15,7 +16,8 @@ ORGANISATIONS, PEOPLE, ADDRESSES = (f"oddpair.core.{name}" for name in ("organis
 @pytest.mark.parametrize(
     ("package", "name"),
     [(ORGANISATIONS, "legal_forms.txt"), (ORGANISATIONS, "abbreviations.txt"), (ORGANISATIONS, "directions.txt"), (PEOPLE, "suffixes.txt"),
-     (ADDRESSES, "street_types.txt")],
+     (ADDRESSES, "street_types.txt"), (ADDRESSES, "street_words.txt"), (ADDRESSES, "loose_street_types.txt"), (ADDRESSES, "towns.txt"),
+     (ADDRESSES, "town_words.txt"), (ADDRESSES, "directions.txt")],
 )  # fmt: skip
 def test_every_form_leads_to_one_standard_word_that_leads_to_itself(package: str, name: str):
     table = read_word_map(package, name)
@@ -31,6 +33,9 @@ def test_every_form_leads_to_one_standard_word_that_leads_to_itself(package: str
         (ORGANISATIONS, "legal_forms.txt"),
         (ORGANISATIONS, "abbreviations.txt"),
         (ADDRESSES, "street_types.txt"),
+        (ADDRESSES, "street_words.txt"),
+        (ADDRESSES, "interior_markers.txt"),
+        (ADDRESSES, "towns.txt"),
         (ADDRESSES, "countries.txt"),
     ],
 )
@@ -47,7 +52,7 @@ def test_word_lists_are_folded_phrases():
         (ORGANISATIONS, "joiners.txt"),
         (ORGANISATIONS, "site_markers.txt"),
         (PEOPLE, "titles.txt"),
-        (ADDRESSES, "unit_markers.txt"),
+        (ADDRESSES, "ground_floor.txt"),
     ):
         words = read_word_list(package, name)
         assert words
@@ -64,6 +69,23 @@ def test_countries_have_two_letters_and_are_found_by_code_and_name():
         code, _, names = line.partition(":")
         assert len(code) == 2
         assert {country_code(name) for name in [code, *names.split(",")]} == {code}
+
+
+def test_kinds_of_streets_and_other_words_of_streets_are_different_words():
+    names = ("street_types.txt", "loose_street_types.txt", "street_words.txt", "directions.txt")
+    tables = [set(read_word_map(ADDRESSES, name)) for name in names]
+    assert sum(map(len, tables)) == len(set().union(*tables))
+
+
+def test_regions_are_found_by_code_and_name_within_their_country():
+    country = ""
+    for line in read_lines(ADDRESSES, "regions.txt"):
+        if line.startswith("["):
+            country = line.strip("[]")
+            continue
+        code, _, names = line.partition(":")
+        found = {region_code(name, country) for name in [code, *names.split(",")] if name.strip()}
+        assert found == {f"{country}-{phrase(code).upper()}"}, line
 
 
 def test_every_header_table_names_a_field_that_exists():

@@ -20,6 +20,8 @@ from .errors import InputError
 
 IntArray = npt.NDArray[np.int32]
 MISSING = -1
+#: How many values of one field are kept.
+MOST_VALUES = 3
 
 
 @dataclass(frozen=True, slots=True, weakref_slot=True, eq=False)
@@ -95,11 +97,16 @@ class RecordSet:
         return self.columns.get(field) or Column((), np.full(len(self), MISSING, dtype=np.int32))
 
     def places(self, field: str) -> int:
-        """Return how many values the records hold at most of ``field``; at least 1."""
-        place = 1
-        while further(field, place) in self.columns:
-            place += 1
-        return place
+        """Return how many values the records hold at most of ``field`` and the fields below it; at least 1."""
+        below = field + "."
+        return max(
+            (
+                int(name.partition("#")[2] or 1)
+                for name in self.columns
+                if name.partition("#")[0] == field or name.startswith(below)
+            ),
+            default=1,
+        )
 
     def source_of(self, record: int) -> str:
         """Return the name of the source that delivered the record."""

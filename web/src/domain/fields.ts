@@ -23,7 +23,15 @@ export function faceToFace(
 
 const PARTS: Record<string, readonly string[]> = {
   name: ["name", "name.legal_form", "name.sites"],
-  "address.line": ["address.number", "address.street", "address.unit", "address.box"],
+  "address.line": [
+    "address.number",
+    "address.street",
+    "address.building",
+    "address.floor",
+    "address.unit",
+    "address.box",
+  ],
+  phone: ["phone", "phone.extension"],
   // The house number stands with its street.
   "address.number": [],
 };

@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import dataclass
+from functools import cache
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,20 +19,50 @@ _FORMS = (
     PostcodeForm(("IE",), re.compile(r"\b([ac-fhknprtv-y]\d[\dw]) ?([\dac-fhknprtv-y]{4})\b"), True),
     PostcodeForm(("CA",), re.compile(r"\b([a-z]\d[a-z]) ?(\d[a-z]\d)\b"), True),
     PostcodeForm(("NL",), re.compile(r"\b([1-9]\d{3}) ?([a-z]{2})\b"), True),
-    PostcodeForm(("PL",), re.compile(r"\b(\d{2})-(\d{3})\b"), True),
+    PostcodeForm(("PL",), re.compile(r"(?<![\d-])(\d{2})-(\d{3})\b"), True),
+    PostcodeForm(("PT",), re.compile(r"\b(\d{4})-\d{3}()\b"), True),
     PostcodeForm(("JP",), re.compile(r"\b(\d{3})-(\d{4})\b"), True),
     PostcodeForm(("SE", "GR"), re.compile(r"\b(\d{3}) (\d{2})\b"), False),
-    PostcodeForm(("DE", "FR", "ES", "IT", "FI", "US", "GR", "SE", "PL"), re.compile(r"\b(\d{5})()\b"), False),
-    PostcodeForm(("NO", "DK", "NL", "BE", "AT", "CH", "PT", "AU"), re.compile(r"\b(\d{4})()\b"), False),
+    PostcodeForm(
+        ("US", "DE", "FR", "ES", "IT", "FI", "GR", "SE", "PL"), re.compile(r"\b(\d{5})()(?:-\d{4})?\b"), False
+    ),
+    PostcodeForm(("AU", "NO", "DK", "NL", "BE", "AT", "CH", "PT"), re.compile(r"\b(\d{4})()\b"), False),
 )
 _COUNTRY_PREFIX = re.compile(r"^[a-z]{1,3}[- ](?=\d)")
+_EXTENDED = re.compile(r"^(\d{5})-\d{4}$")
 _OTHER = re.compile(r"[^0-9a-z]")
 
 
-def tidy_postcode(text: str) -> str:
-    """Return letters and digits of a postcode in upper case without spaces; a country prefix ("D-", "NL-") is dropped."""
+#: Countries whose postcodes are five digits: a spreadsheet drops zeros at the front, further digits name a doorstep.
+_FIVE_DIGITS = frozenset({"US", "DE", "FR", "ES", "IT"})
+
+
+def tidy_postcode(text: str, country: str = "") -> str:
+    """Return letters and digits of a postcode in upper case without spaces.
+
+    A country prefix ("D-", "NL-") and the four digits that the United States add are dropped; zeros that were lost at the
+    front are put back where ``country`` says how many digits there must be.
+    """
     plain = _COUNTRY_PREFIX.sub("", text.strip().lower())
-    return _OTHER.sub("", plain).upper()
+    plain = _EXTENDED.sub(r"\1", plain)
+    plain = _OTHER.sub("", plain).upper()
+    if country in _FIVE_DIGITS and plain.isdigit():
+        return plain[:5] if len(plain) == 9 else plain.zfill(5)
+    return plain
+
+
+@cache
+def _patterns(country: str) -> tuple[re.Pattern[str], ...]:
+    return tuple(form.pattern for form in _FORMS if country in form.countries)
+
+
+def fits(postcode: str, country: str) -> bool:
+    """Whether a tidy postcode has a form of the country; True where the country's forms are not known."""
+    patterns = _patterns(country)
+    return not patterns or any(
+        (match := pattern.fullmatch(postcode.lower())) is not None and match.end() == len(postcode)
+        for pattern in patterns
+    )
 
 
 def find_postcode(folded: str, country: str) -> tuple[int, int, str] | None:

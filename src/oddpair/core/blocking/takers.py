@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..records import MISSING, Column
+from ..text.double_metaphone import double_metaphone
 from ..text.minhash import qgram_bands
 from ..text.phonetic import nysiis, soundex
 from ..text.words import column_words, rarest_words
@@ -58,6 +59,15 @@ def _sounds(column: Column, number: int, code: Callable[[str], str] = soundex) -
     return Taken(np.append(coded.keys[:, 0], MISSING)[chosen], coded.spell)
 
 
+def _metaphones(column: Column, number: int) -> Taken:
+    """Both ways in which each of the rarest words may be spoken."""
+    words = column_words(column)
+    codes = [double_metaphone(word) for word in words.vocabulary]
+    coded = _numbered([code for ways in zip(*codes, strict=True) for code in ways])
+    ways = np.append(coded.keys.reshape(2, -1), np.full((2, 1), MISSING), axis=1)
+    return Taken(np.hstack([way[rarest_words(words, number)] for way in ways]), coded.spell)
+
+
 def _last_word_sound(column: Column, number: int) -> Taken:
     codes: dict[str, str] = {}
     last = [value.rsplit(" ", 1)[-1] for value in column.values]
@@ -92,6 +102,7 @@ TAKERS: dict[str, Taker] = {
     "sound": Taker(_last_word_sound, "the sound of its last word"),
     "sounds": Taker(_sounds, "the sound of each of its {} rarest words"),
     "nysiis": Taker(lambda column, n: _sounds(column, n, nysiis), "the NYSIIS sound of each of its {} rarest words"),
+    "metaphone": Taker(_metaphones, "both Double Metaphone sounds of each of its {} rarest words"),
     "joined": Taker(
         lambda column, n: _numbered([v.replace(" ", "") for v in column.values]), "the value without spaces"
     ),

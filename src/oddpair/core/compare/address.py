@@ -1,28 +1,36 @@
 """Comparison of addresses by their parsed parts."""
 
+import re
 from typing import NamedTuple
 
 import numpy as np
+import numpy.typing as npt
 
 from ..records import MISSING as NO_VALUE
-from ..records import IntArray, RecordSet, encode
+from ..records import Column, IntArray, RecordSet, encode
 from ..text.compiled import inner_kernel, kernel
 from .base import Bits, Comparison, Level, Levels, Measure, Options, measured_by, value_information
 from .holders import holders_by_names
 from .word_overlap import soft_overlap
 from .word_table import WordTable, word_table
 
-MISSING, EQUAL, STREET, TOWN, OTHER_NUMBER, OTHER_STREET, DIFFERENT = range(7)
+MISSING, EQUAL, OTHER_UNIT, STREET, TOWN, OTHER_NUMBER, OTHER_STREET, DIFFERENT = range(8)
+_DIGITS = re.compile(r"\d+")
+#: House numbers further apart than this are not a range.
+_LONGEST_RANGE = 60
 _STREET_AT, _TOWN_AT = 0.74, 0.6
 #: What the parts of an address can tell at most: a front door, a street of a town, a town.
 _DOOR_BITS, _STREET_BITS, _TOWN_BITS = 22.0, 17.0, 12.0
 
 
 class _Addresses(NamedTuple):
-    """What the kernel reads: per record the codes of single parts and the information in them, and the words of streets and
-    towns."""
+    """What the kernel reads: per record the codes of single parts and the information in them, per house number the range
+    it covers, per record unit, floor and building, and the words of streets and towns."""
 
     numbers: IntArray
+    first_houses: IntArray
+    last_houses: IntArray
+    interiors: npt.NDArray[np.int32]
     boxes: IntArray
     postcodes: IntArray
     areas: IntArray
@@ -36,6 +44,22 @@ class _Addresses(NamedTuple):
 @inner_kernel
 def _agree(x: int, y: int, words: WordTable, cut: float) -> bool:
     return x >= 0 and y >= 0 and (x == y or soft_overlap(x, y, words).share >= cut)
+
+
+@inner_kernel
+def _overlap(x: int, y: int, parts: _Addresses) -> bool:
+    """Whether two different house numbers may stand for one front door: "12" and "12-16", "12" and "12b"."""
+    return bool(parts.first_houses[x] <= parts.last_houses[y] and parts.first_houses[y] <= parts.last_houses[x])
+
+
+@inner_kernel
+def _other_interior(a: int, b: int, parts: _Addresses) -> bool:
+    """Whether unit, floor or building are known on both sides and one of them is another."""
+    for part in range(parts.interiors.shape[0]):
+        one, other = parts.interiors[part, a], parts.interiors[part, b]
+        if one >= 0 and other >= 0 and one != other:
+            return True
+    return False
 
 
 @inner_kernel
@@ -61,8 +85,10 @@ def _level(a: int, b: int, parts: _Addresses) -> int:
     if same_place and boxes[a] >= 0 and boxes[a] == boxes[b]:
         return EQUAL
     same_street = _agree(streets[a], streets[b], parts.streets, _STREET_AT)
+    if same_street and numbers_known and numbers[a] == numbers[b]:
+        return OTHER_UNIT if _other_interior(a, b, parts) else EQUAL
     if same_street and numbers_known:
-        return EQUAL if numbers[a] == numbers[b] else OTHER_NUMBER
+        return STREET if _overlap(numbers[a], numbers[b], parts) else OTHER_NUMBER
     if same_street or (same_postcode and numbers_known and numbers[a] == numbers[b]):
         return STREET
     return OTHER_STREET if streets_known else TOWN
@@ -76,7 +102,7 @@ def _measure(left: IntArray, right: IntArray, parts: _Addresses, levels: Levels,
         levels[pair] = level
         if level == EQUAL:
             shared[pair] = min(parts.door_bits[a], parts.door_bits[b])
-        elif level == STREET or level == OTHER_NUMBER:
+        elif level == STREET or level == OTHER_NUMBER or level == OTHER_UNIT:
             shared[pair] = min(parts.street_bits[a], parts.street_bits[b])
         elif level == TOWN or level == OTHER_STREET:
             shared[pair] = min(parts.town_bits[a], parts.town_bits[b])
@@ -97,8 +123,23 @@ def _joint(*codes: IntArray) -> IntArray:
     return np.where(codes[0] >= 0, key, NO_VALUE).astype(np.int32)
 
 
+def _houses(numbers: Column) -> tuple[IntArray, IntArray]:
+    """Return, per house number, the first and the last house it covers: "12-16" covers 12 to 16, "12b" and "12/3" are 12."""
+    spans = []
+    for text in numbers.values:
+        found = [int(digits) for digits in _DIGITS.findall(text)]
+        first = found[0] if found else 0
+        # "12-14" is a range, "214-3" is a door of house 214.
+        last = found[-1] if len(found) > 1 and first < found[-1] <= first + _LONGEST_RANGE else first
+        spans.append((first, last))
+    first_houses, last_houses = np.array(spans, dtype=np.int32).reshape(-1, 2).T
+    return np.ascontiguousarray(first_houses), np.ascontiguousarray(last_houses)
+
+
 def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
-    number, street = records.column(f"{field}.number").codes, records.column(f"{field}.street")
+    numbers, street = records.column(f"{field}.number"), records.column(f"{field}.street")
+    number = numbers.codes
+    interiors = np.stack([records.column(f"{field}.{part}").codes for part in ("unit", "floor", "building")])
     city, postcode = records.column(f"{field}.city"), records.column(f"{field}.postcode")
     box = records.column(f"{field}.box").codes
     area_of_value = encode(_area(value) for value in postcode.values).codes
@@ -113,7 +154,7 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
         return value_information(holders_by_names(records, field, codes), len(records), most)
 
     parts = _Addresses(
-        number, box, postcode.codes, areas, word_table(street), word_table(city),
+        number, *_houses(numbers), interiors, box, postcode.codes, areas, word_table(street), word_table(city),
         bits(doors, _DOOR_BITS), bits(_joint(street.codes, place), _STREET_BITS), bits(place, _TOWN_BITS),
     )  # fmt: skip
     return measured_by(_measure, parts)
@@ -123,6 +164,13 @@ ADDRESS = Comparison(
     "address",
     (
         Level("equal", "the address is the same", 0.68, agrees=True),
+        Level(
+            "other unit",
+            "the house is the same, the unit, floor or building in it another",
+            0.03,
+            agrees=True,
+            looseness=2.0,
+        ),
         Level("same street", "the street is the same, as far as it is known", 0.10, agrees=True, looseness=1.0),
         Level("same town", "the town is the same and nothing more is known of the address", 0.05, agrees=True),
         Level("other number", "the house number in the same street is another", 0.03, agrees=True, looseness=5.0),

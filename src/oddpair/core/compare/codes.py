@@ -6,6 +6,7 @@ import numpy as np
 
 from ..records import MISSING as NO_VALUE
 from ..records import Column, IntArray, RecordSet, encode
+from ..text.double_metaphone import double_metaphone
 from ..text.folding import fold, split_words
 from ..text.phonetic import nysiis, soundex
 from .base import Comparison, Level, Measure, Measured, Option, Options
@@ -14,23 +15,35 @@ from .values import information
 
 MISSING, EQUAL, ALIKE, DIFFERENT = range(4)
 _MOST_BITS = 24.0
-_CODES = {"nysiis": nysiis, "soundex": soundex}
+#: Per name the ways in which a word may be spoken.
+_CODES: dict[str, Callable[[str], tuple[str, ...]]] = {
+    "nysiis": lambda word: (nysiis(word),),
+    "soundex": lambda word: (soundex(word),),
+    "double_metaphone": double_metaphone,
+}
 
 
 def _words_of(value: str) -> list[str]:
     return split_words(fold(value))
 
 
-def _by_code(records: RecordSet, field: str, code: Callable[[str], str]) -> Measure:
-    """Return a measure that knows equal values, values of equal code, and different ones."""
+def _by_code(records: RecordSet, field: str, code: Callable[[str], tuple[str, ...]]) -> Measure:
+    """Return a measure that knows equal values, values of which any code is equal, and different ones."""
     column = records.column(field)
-    coded = encode(code(value) for value in column.values)
-    codes = np.append(coded.codes, np.int32(NO_VALUE))[column.codes]
-    bits = information(records, field, Column(coded.values, codes), _MOST_BITS)
+    coded = [code(value) for value in column.values]
+    count = max(map(len, coded), default=1)
+    numbers = encode(text for texts in coded for text in texts)
+    # One row per way of coding, and what a missing value finds at the end.
+    by_value = np.append(numbers.codes.reshape(-1, count).T, np.full((count, 1), NO_VALUE, dtype=np.int32), axis=1)
+    codes = by_value[:, column.codes]
+    bits = information(records, field, Column(numbers.values, codes[0]), _MOST_BITS)
 
     def measure(left: IntArray, right: IntArray) -> Measured:
         one, other = column.codes[left], column.codes[right]
-        alike = (codes[left] >= 0) & (codes[left] == codes[right])
+        alike = np.zeros(len(left), dtype=np.bool_)
+        for way in codes:
+            for other_way in codes:
+                alike |= (way[left] >= 0) & (way[left] == other_way[right])
         levels = np.where(one == other, EQUAL, np.where(alike, ALIKE, DIFFERENT))
         levels = np.where((one < 0) | (other < 0), MISSING, levels).astype(np.int8)
         return Measured(levels, shared_bits(levels, ALIKE, bits, left, right))
@@ -40,17 +53,22 @@ def _by_code(records: RecordSet, field: str, code: Callable[[str], str]) -> Meas
 
 def _prepare_sounds(records: RecordSet, field: str, options: Options) -> Measure:
     code = _CODES[str(options["code"])]
-    return _by_code(records, field, lambda value: " ".join(sorted(code(word) for word in _words_of(value))))
+
+    def coded(value: str) -> tuple[str, ...]:
+        ways = zip(*map(code, _words_of(value)), strict=True)
+        return tuple(" ".join(sorted(way)) for way in ways) or (("",) * len(code("")))
+
+    return _by_code(records, field, coded)
 
 
 def _prepare_part(records: RecordSet, field: str, options: Options) -> Measure:
     letters = int(options["letters"])
     part = slice(None, letters) if options["take"] == "first" else slice(-letters, None)
-    return _by_code(records, field, lambda value: "".join(_words_of(value))[part])
+    return _by_code(records, field, lambda value: ("".join(_words_of(value))[part],))
 
 
 def _prepare_plain(records: RecordSet, field: str, options: Options) -> Measure:
-    return _by_code(records, field, lambda value: "".join(_words_of(value)))
+    return _by_code(records, field, lambda value: ("".join(_words_of(value)),))
 
 
 def _levels(name: str, sentence: str, looseness: float) -> tuple[Level, ...]:

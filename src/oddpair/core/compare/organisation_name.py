@@ -11,6 +11,7 @@ from ..text.byte_strings import Signs, bits_apart, letter_signs, pack
 from ..text.compiled import inner_kernel, kernel
 from ..text.edit_distance import osa_between
 from .base import Bits, Comparison, Level, Levels, Measure, Options, measured_by
+from .originals import checked_by_original
 from .word_overlap import soft_overlap
 from .word_table import WordTable, word_table
 
@@ -127,7 +128,7 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
         sites,
         *_initials(column),
     )
-    return measured_by(_measure, names)
+    return checked_by_original(measured_by(_measure, names), records, field, EQUAL, CLOSE)
 
 
 ORGANISATION_NAME = Comparison(

@@ -26,6 +26,7 @@ from .base import (
     value_information,
 )
 from .given_names import forms_of_given_names, initials_of_forms
+from .originals import checked_by_original
 from .word_overlap import soft_overlap, word_similarity
 from .word_table import WordTable, word_table
 
@@ -171,7 +172,7 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     groups = forms_of_given_names(vocabulary)
     table = word_table(joint, groups, short_form_groups().keys())
     names = _Names(table, given_codes, family_codes, suffixes, rarity, initials_of_forms(vocabulary, groups))
-    return measured_by(_measure, names)
+    return checked_by_original(measured_by(_measure, names), records, field, EQUAL, CLOSE)
 
 
 PERSON_NAME = Comparison(

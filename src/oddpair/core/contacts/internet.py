@@ -17,12 +17,28 @@ def split_emails(text: str) -> list[str]:
 
 
 def tidy_email(text: str) -> str:
-    """Return the address in lower case without a "+tag"; "" where it is not an address."""
+    """Return the address in lower case without a "+tag", and without dots where its provider ignores them; "" where it is
+    not an address."""
     address = text.strip().strip("<>").removeprefix("mailto:").lower().rstrip(".;,")
     if not _EMAIL.match(address):
         return ""
     local, _, domain = address.partition("@")
-    return f"{local.split('+', 1)[0] or local}@{domain}"
+    local = local.split("+", 1)[0] or local
+    domain, ignores_dots = _providers().get(domain, (domain, False))
+    return f"{local.replace('.', '') if ignores_dots else local}@{domain}"
+
+
+@cache
+def _providers() -> dict[str, tuple[str, bool]]:
+    """Return domain → (the domain its provider writes, whether dots before the @ mean nothing there)."""
+    table: dict[str, tuple[str, bool]] = {}
+    for line in read_lines(__package__, "mail_providers.txt"):
+        names, _, marks = line.partition(";")
+        standard, _, others = names.partition(":")
+        for domain in (standard, *others.split(",")):
+            if domain.strip():
+                table[domain.strip()] = standard.strip(), "ignores dots" in marks
+    return table
 
 
 def email_domain(address: str) -> str:

@@ -5,7 +5,10 @@ from functools import cache
 
 from ..text.tables import read_lines
 
-_EXTENSION = re.compile(r"(?:ext\.?|extension|x|durchwahl|#)\s*\d{1,6}\s*$", re.IGNORECASE)
+_EXTENSION = re.compile(
+    r"(?:\bextension|\bext|\bextn|(?<![a-z])x|durchwahl|\bdw|\bposte|\btoestel|\bwewn|#)[.:]?\s*(\d{1,6})\s*$",
+    re.IGNORECASE,
+)
 _LETTER_OR_HASH = re.compile(r"[A-Za-z#]")
 _NOT_DIGIT = re.compile(r"[^0-9]")
 #: Countries that write no trunk zero, so that a leading zero belongs to the number.
@@ -53,6 +56,12 @@ def tidy_phone(text: str, country: str = "") -> str:
     if code:
         return "+" + code + (digits if country in _NO_TRUNK else digits.removeprefix("0"))
     return digits
+
+
+def phone_extension(text: str) -> str:
+    """Return the digits of the extension behind a number ("01632 960001 ext. 7"), or ""."""
+    match = _EXTENSION.search(text) if _LETTER_OR_HASH.search(text) else None
+    return match[1] if match else ""
 
 
 def split_phones(text: str) -> list[str]:

@@ -1,5 +1,13 @@
 """Organisation names: their words, legal form and site markers."""
 
-from .names import OrganisationName, common_words, parse_organisation_name, parse_organisation_names
+from .names import (
+    OrganisationName,
+    common_words,
+    parse_organisation_name,
+    parse_organisation_names,
+    without_native_forms,
+)
 
-__all__ = ["OrganisationName", "common_words", "parse_organisation_name", "parse_organisation_names"]
+__all__ = [
+    "OrganisationName", "common_words", "parse_organisation_name", "parse_organisation_names", "without_native_forms",
+]  # fmt: skip

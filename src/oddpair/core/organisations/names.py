@@ -61,6 +61,14 @@ def _with_native_forms_apart(text: str) -> str:
     return text
 
 
+def without_native_forms(text: str) -> str:
+    """Return a name without the legal forms of scripts without spaces."""
+    if not text.isascii():
+        for spelling, _ in _native_forms():
+            text = text.replace(spelling, "")
+    return text
+
+
 @cache
 def _legal_forms() -> tuple[dict[str, str], dict[str, tuple[int, ...]], dict[str, tuple[int, ...]]]:
     """Return (spelling → legal form, lengths of spellings by their last word, by their first word)."""

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from functools import cache
 
 from ..text.folding import words_of
+from ..text.scripts import ideographs
 from ..text.tables import read_groups, read_word_list, read_word_map
 
 _PACKAGE = __package__
@@ -96,5 +97,6 @@ def parse_person_name(full: str, given: str = "", family: str = "") -> PersonNam
     words, suffix = _take_suffix(_strip_titles(words_of(full)))
     if not words:
         return PersonName((), (), suffix)
-    given_words, family_words = _split_family(words)
+    # Where names are written in Chinese characters, the family name comes first.
+    given_words, family_words = (words[1:], words[:1]) if ideographs(full) else _split_family(words)
     return PersonName(tuple(given_words), tuple(family_words), suffix)

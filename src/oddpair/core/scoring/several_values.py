@@ -37,6 +37,16 @@ def _stacked(records: RecordSet, field: str, places: int) -> RecordSet:
     return RecordSet(records.sources, np.tile(records.source_codes, places), records.ids * places, columns)
 
 
+def _filled(records: RecordSet, field: str, place: int) -> npt.NDArray[np.bool_]:
+    """Whether each record has anything in a field, or in the fields below it, at a place."""
+    filled = np.zeros(len(records), dtype=np.bool_)
+    for name, column in records.columns.items():
+        own, _, number = name.partition("#")
+        if (own == field or own.startswith(field + ".")) and int(number or 1) == place + 1:
+            filled |= column.codes >= 0
+    return filled
+
+
 def prepare_rule(rule: ComparisonRule, records: RecordSet) -> Measure:
     """Return the measure of a rule of a plan, whether its field holds one value or several."""
     kind = comparison(rule.using)
@@ -47,7 +57,7 @@ def prepare_rule(rule: ComparisonRule, records: RecordSet) -> Measure:
     stacked = _stacked(records, rule.field, places)
     single = kind.prepare(stacked, rule.field, options)
     base, strength = level_weights(rule, expected_shares(rule), len(kind.levels))
-    filled = [records.column(further(rule.field, place)).codes >= 0 for place in range(places)]
+    filled = [_filled(records, rule.field, place) for place in range(places)]
     count = len(records)
 
     def measure(left: IntArray, right: IntArray) -> Measured:

@@ -14,7 +14,7 @@ import numpy as np
 
 from ..fields import RegisterKind
 from ..records import MISSING, Column, IntArray, RecordSet, column_from_codes, further
-from .tidiers import MOST_VALUES, TIDIERS, Tidier, filled_value
+from .tidiers import TIDIERS, filled_value, inputs_at, tidy_values
 
 Progress = Callable[[str, int, int], None]
 
@@ -31,7 +31,7 @@ _Encoded = dict[str, tuple[list[str], IntArray]]
 def _tidy_combinations(kind: RegisterKind, tidier_number: int, combinations: list[tuple[str, ...]]) -> _Encoded:
     """Apply a tidier, named by its place so that another process finds it, and return its outputs dictionary-encoded."""
     tidier = TIDIERS[kind][tidier_number]
-    results = [tidier.apply(*combination)[:MOST_VALUES] for combination in combinations]
+    results = [tidy_values(tidier, combination) for combination in combinations]
     encoded: _Encoded = {}
     for place in range(max(map(len, results), default=0)):
         for output, name in enumerate(tidier.outputs):
@@ -57,9 +57,9 @@ def _distinct_rows(columns: list[Column]) -> tuple[IntArray, IntArray]:
     return codes[first], inverse.astype(np.int32)
 
 
-def _chunks(tidier: Tidier, records: RecordSet, rows: IntArray) -> Iterator[list[tuple[str, ...]]]:
+def _chunks(inputs: list[Column], rows: IntArray) -> Iterator[list[tuple[str, ...]]]:
     """Yield the delivered values of the combinations, as many at a time as one process takes."""
-    values = [(*map(filled_value, records.column(name).values), "") for name in tidier.inputs]
+    values = [(*map(filled_value, column.values), "") for column in inputs]
     for start in range(0, len(rows), _CHUNK):
         # The empty text at the end of the values is what code -1 finds.
         picked = [
@@ -110,18 +110,19 @@ def _run_here(kind: RegisterKind, number: int, chunk: list[tuple[str, ...]]) -> 
 
 def tidy_records(kind: RegisterKind, records: RecordSet, progress: Progress | None = None) -> RecordSet:
     """Return the same records with tidy columns instead of delivered ones; a column that nothing fills is left out."""
-    work: list[tuple[int, Tidier, IntArray, IntArray]] = []
+    work: list[tuple[int, list[Column], IntArray, IntArray]] = []
     for number, tidier in enumerate(TIDIERS[kind]):
-        inputs = [records.column(name) for name in tidier.inputs]
+        places = max(records.places(name) for name in tidier.inputs)
+        inputs = [records.column(name) for place in range(places) for name in inputs_at(tidier, place)]
         if len(records) and any(len(column.values) for column in inputs):
-            work.append((number, tidier, *_distinct_rows(inputs)))
+            work.append((number, inputs, *_distinct_rows(inputs)))
     total = sum(len(rows) for _, _, rows, _ in work)
     columns: dict[str, Column] = {}
     done = 0
     with _runner(total) as run:
         running = []
-        for number, tidier, rows, which in work:
-            chunks = list(_chunks(tidier, records, rows))
+        for number, inputs, rows, which in work:
+            chunks = list(_chunks(inputs, rows))
             running.append((number, chunks, [run(kind, number, chunk) for chunk in chunks], which))
         for number, chunks, futures, which in running:
             parts = []

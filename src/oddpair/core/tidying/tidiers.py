@@ -9,17 +9,16 @@ from ..addresses.countries import country_code
 from ..contacts.dates import tidy_date
 from ..contacts.identifiers import split_tax_number
 from ..contacts.internet import email_domain, split_emails, tidy_email, tidy_web_site
-from ..contacts.phones import phone_end, split_phones, tidy_phone
+from ..contacts.phones import phone_end, phone_extension, split_phones, tidy_phone
 from ..fields import RegisterKind
-from ..organisations import parse_organisation_names
+from ..organisations import parse_organisation_names, without_native_forms
 from ..people import parse_person_names
-from ..records import further
+from ..records import MOST_VALUES, further
+from ..text.scripts import ideographs
 from ..text.tables import phrase, read_word_list
 
 #: The values of the outputs of a tidier; several where a field holds several values.
 Tidied = list[tuple[str, ...]]
-#: How many values of one field are kept.
-MOST_VALUES = 3
 _LONGEST_PLACEHOLDER = 20
 _FILLING = frozenset(" .,;:-_/*?#+()")
 _REPEATED = ({"0"}, {"9"})
@@ -54,9 +53,9 @@ def _placeholders() -> frozenset[str]:
 
 
 def _organisation_name(name: str) -> Tidied:
-    return [
-        (" ".join(parsed.words), parsed.legal_form, " ".join(parsed.sites)) for parsed in parse_organisation_names(name)
-    ]
+    names = parse_organisation_names(name)
+    original = ideographs(without_native_forms(name)) if len(names) == 1 else ""
+    return [(" ".join(parsed.words), parsed.legal_form, " ".join(parsed.sites), original) for parsed in names]
 
 
 def _person_name(full: str, given: str, middle: str, family: str, suffix: str) -> Tidied:
@@ -67,24 +66,27 @@ def _person_name(full: str, given: str, middle: str, family: str, suffix: str) -
     elif full:
         full += behind
     names = parse_person_names(full, f"{given} {middle}".strip(), family)
-    return [(" ".join(parsed.given), " ".join(parsed.family), parsed.suffix) for parsed in names]
+    # In any order, since one source writes the family name first and another has columns for both.
+    original = "".join(sorted(ideographs(given + family or full))) if len(names) == 1 else ""
+    return [(" ".join(parsed.given), " ".join(parsed.family), parsed.suffix, original) for parsed in names]
 
 
 def _address(line: str, number: str, line2: str, city: str, postcode: str, region: str, country: str) -> Tidied:
     first, second = (line, line2) if line else (line2, "")
     parsed = parse_address(f"{number} {first}".strip(), city, postcode, region, country)
-    # What a second line holds beside unit and box (a building, a farm, "care of") is too loose to be compared.
+    # What a second line holds beside parts of the building and a box (a farm, "care of") is too loose to be compared.
     more = parse_address(second, city="-") if second else Address()
     return [(
-        parsed.number, parsed.street, parsed.unit or more.unit, parsed.box or more.box, parsed.city, parsed.postcode,
-        parsed.region, parsed.country,
+        parsed.number, parsed.street, parsed.unit or more.unit, parsed.floor or more.floor,
+        parsed.building or more.building, parsed.box or more.box, parsed.city, parsed.postcode, parsed.region,
+        parsed.country,
     )]  # fmt: skip
 
 
 def _phone(phone: str, country: str) -> Tidied:
     code = country_code(country)
-    tidy = [tidy for part in split_phones(phone) if (tidy := tidy_phone(part, code))]
-    return [(number, phone_end(number)) for number in dict.fromkeys(tidy)]
+    listed = {tidy: part for part in split_phones(phone) if (tidy := tidy_phone(part, code))}
+    return [(number, phone_end(number), phone_extension(part)) for number, part in listed.items()]
 
 
 def _email(email: str) -> Tidied:
@@ -107,19 +109,19 @@ _SHARED = (
             "address.country",
         ),
         (
-            "address.number", "address.street", "address.unit", "address.box", "address.city", "address.postcode",
-            "address.region", "address.country",
+            "address.number", "address.street", "address.unit", "address.floor", "address.building", "address.box",
+            "address.city", "address.postcode", "address.region", "address.country",
         ),
         _address,
     ),
-    Tidier(("phone", "address.country"), ("phone", "phone.end"), _phone),
+    Tidier(("phone", "address.country"), ("phone", "phone.end", "phone.extension"), _phone),
     Tidier(("email",), ("email", "email.domain"), _email),
     Tidier(("updated_on",), ("updated_on",), _single(tidy_date)),
 )  # fmt: skip
 
 TIDIERS: dict[RegisterKind, tuple[Tidier, ...]] = {
     RegisterKind.ORGANISATION: (
-        Tidier(("name",), ("name", "name.legal_form", "name.sites"), _organisation_name),
+        Tidier(("name",), ("name", "name.legal_form", "name.sites", "name.original"), _organisation_name),
         *_SHARED,
         Tidier(("web_site",), ("web_site",), _single(tidy_web_site)),
         Tidier(("tax_number", "address.country"), ("tax_number", "tax_number.checked"), _tax_number),
@@ -127,7 +129,7 @@ TIDIERS: dict[RegisterKind, tuple[Tidier, ...]] = {
     RegisterKind.PERSON: (
         Tidier(
             ("name", "name.given", "name.middle", "name.family", "name.suffix"),
-            ("name.given", "name.family", "name.suffix"),
+            ("name.given", "name.family", "name.suffix", "name.original"),
             _person_name,
         ),
         *_SHARED,
@@ -143,12 +145,36 @@ def tidy_fields(kind: RegisterKind) -> tuple[str, ...]:
     return tuple(output for tidier in TIDIERS[kind] for output in tidier.outputs)
 
 
+#: What is the same for all values of a record.
+_COMMON = frozenset({"address.country"})
+
+
+def inputs_at(tidier: Tidier, place: int) -> tuple[str, ...]:
+    """Return the names of the delivered fields from which the values number ``place`` are tidied."""
+    return tuple(name if name in _COMMON else further(name, place) for name in tidier.inputs)
+
+
+def tidy_values(tidier: Tidier, combination: tuple[str, ...]) -> Tidied:
+    """Return the distinct values, the first few, that come of the delivered values of one place after the other."""
+    size = len(tidier.inputs)
+    if len(combination) == size:
+        return tidier.apply(*combination)[:MOST_VALUES]
+    tidied: Tidied = []
+    for start in range(0, len(combination), size):
+        delivered = combination[start : start + size]
+        if any(value and name not in _COMMON for name, value in zip(tidier.inputs, delivered, strict=True)):
+            tidied += tidier.apply(*delivered)
+    return list(dict.fromkeys(values for values in tidied if any(values)))[:MOST_VALUES]
+
+
 def tidy_row(kind: RegisterKind, row: Mapping[str, str]) -> dict[str, str]:
     """Return the filled tidy values of one record; further values of a field are named as ``records.further`` says."""
+    places = 1 + max((int(name.partition("#")[2]) - 1 for name in row if "#" in name), default=0)
     tidy: dict[str, str] = {}
     for tidier in TIDIERS[kind]:
-        tidied = tidier.apply(*(filled_value(row.get(name, "")) for name in tidier.inputs))
-        for place, values in enumerate(tidied[:MOST_VALUES]):
+        names = (name for place in range(places) for name in inputs_at(tidier, place))
+        tidied = tidy_values(tidier, tuple(filled_value(row.get(name, "")) for name in names))
+        for place, values in enumerate(tidied):
             filled = zip(tidier.outputs, values, strict=True)
             tidy.update({further(name, place): value for name, value in filled if value})
     return tidy

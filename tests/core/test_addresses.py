@@ -1,0 +1,125 @@
+"""Addresses of many countries: regions, parts of buildings, other names of towns, and several addresses of one record."""
+
+from dataclasses import asdict
+
+import pytest
+from hypothesis import given
+
+from oddpair.core.addresses import parse_address
+from oddpair.core.addresses.regions import region_code
+from oddpair.core.addresses.towns import standard_town
+from oddpair.core.contacts.internet import email_domain, tidy_email
+from oddpair.core.contacts.phones import phone_extension
+from oddpair.core.fields import RegisterKind
+from oddpair.core.tidying import tidy_row
+
+from .strategies import any_text
+from .test_compare import level
+
+PERSON = RegisterKind.PERSON
+
+
+def filled(*parts: str) -> dict[str, str]:
+    return {name: value for name, value in asdict(parse_address(*parts)).items() if value}
+
+
+@pytest.mark.parametrize(
+    ("line", "expected"),
+    [
+        ("123 N Main St Apt 4B, Springfield, IL 62704-1234",
+         "number=123 street=north main street unit=4b city=springfield postcode=62704 region=US-IL country=US"),
+        ("12345 SE Stark St, Portland, OR", "number=12345 street=southeast stark street city=portland region=US-OR country=US"),
+        ("#4 500 E Fifth Ave Anchorage AK 99501",
+         "number=500 street=east 5th avenue unit=4 city=anchorage postcode=99501 region=US-AK country=US"),
+        ("5 Main St, Wilmington, DE", "number=5 street=main street city=wilmington region=US-DE country=US"),
+        ("Hafenstr. 5, 3. OG, 20457 Hamburg, DE", "number=5 street=hafenstrasse floor=3 city=hamburg postcode=20457 country=DE"),
+        ("2/14 Marine Parade, Fremantle WA 6160",
+         "number=14 street=marine parade unit=2 city=fremantle postcode=6160 region=AU-WA country=AU"),
+        ("100 King St W, Suite 200, Toronto ON M5H 2N2",
+         "number=100 street=king street west unit=200 city=toronto postcode=M5H2N2 region=CA-ON country=CA"),
+        ("14 Quay St, Lowestoft, Suffolk, NR32 1XA",
+         "number=14 street=quay street city=lowestoft postcode=NR321XA region=GB-SUFFOLK country=GB"),
+        ("Quay Road, Oughterard, Co. Galway", "street=quay road city=oughterard region=IE-G"),
+        ("Via Roma 12, 20121 Milano MI, Italia",
+         "number=12 street=via roma city=milano postcode=20121 region=IT-MI country=IT"),
+        ("1 Av. des Ports, bât. C, 29200 Brest", "number=1 street=avenue des ports building=c city=brest postcode=29200"),
+        ("12-16 Dock Rd, Ground floor, Hull HU1 1AA",
+         "number=12-16 street=dock road floor=0 city=hull postcode=HU11AA country=GB"),
+        ("1234 State Route 9, Lake George, New York 12845",
+         "number=1234 street=state route 9 city=lake george postcode=12845 region=US-NY country=US"),
+        ("PO Box 12, Halifax NS B3H 1A1", "box=12 city=halifax postcode=B3H1A1 region=CA-NS country=CA"),
+        ("12 St Johns Rd, St. Ives TR26 1AA", "number=12 street=saint johns road city=saint ives postcode=TR261AA country=GB"),
+    ],
+)  # fmt: skip
+def test_one_line_of_many_countries(line: str, expected: str):
+    assert " ".join(f"{name}={value}" for name, value in filled(line).items()) == expected
+
+
+def test_what_stands_in_the_line_and_apart_is_taken_once():
+    apart = filled("5 Main St, Boston, 02134", "Boston", "2134", "Massachusetts", "USA")
+    assert apart == filled("5 Main Street", "BOSTON", "02134-5678", "MA", "US")
+    assert apart["postcode"] == "02134"
+
+
+@pytest.mark.parametrize(
+    ("text", "country", "postcode", "code"),
+    [("Bavaria", "DE", "", "DE-BY"), ("WA", "", "6160", "AU-WA"), ("WA", "", "98101", "US-WA"), ("Calif.", "", "", "US-CA"),
+     ("Noord-Brabant", "NL", "", "NL-NB"), ("Toscana", "", "", "IT-52"), ("Zealand", "DK", "", ""), ("", "", "", "")],
+)  # fmt: skip
+def test_regions_by_code_or_name(text: str, country: str, postcode: str, code: str):
+    assert region_code(text, country, postcode) == code
+
+
+def test_towns_by_their_own_and_by_other_names():
+    assert standard_town("Cologne") == standard_town("KÖLN")
+    assert standard_town("St Peter Port") == standard_town("Saint Peter Port")
+    assert standard_town("Mt. Desert") == "mount desert"
+
+
+@given(any_text, any_text, any_text)
+def test_any_text_is_parsed(line: str, city: str, country: str):
+    assert all(value == value.strip() for value in asdict(parse_address(line, city, "", "", country)).values())
+
+
+def test_another_unit_of_a_house_is_not_the_same_address_and_a_range_covers_its_numbers():
+    def line(text: str) -> dict[str, str]:
+        return {"address.line": text, "address.city": "Hull", "address.postcode": "HU1 1AA"}
+
+    assert level("address", line("Unit 3, 14 Dock Road"), line("14 Dock Rd, Unit 5")) == "other unit"
+    assert level("address", line("Unit 3, 14 Dock Road"), line("14 Dock Road")) == "equal"
+    assert level("address", line("12-16 Dock Road"), line("14 Dock Road")) == "same street"
+    assert level("address", line("12-16 Dock Road"), line("18 Dock Road")) == "other number"
+    assert level("address", line("12b Dock Road"), line("12 Dock Road")) == "same street"
+
+
+def test_the_best_of_several_addresses_counts():
+    office = {"address.line": "14 Dock Road", "address.city": "Hull"}
+    both = {
+        "address.line": "3 Pier Lane",
+        "address.city": "Whitby",
+        "address.line#2": "14 Dock Rd",
+        "address.city#2": "HULL",
+    }
+    assert level("address", office, both) == level("address", both, office) == "equal"
+    assert level("address", {**office, "address.line": "15 Dock Road"}, both) == "other number"
+    tidy = tidy_row(RegisterKind.ORGANISATION, both)
+    assert (tidy["address.city"], tidy["address.city#2"]) == ("whitby", "hull")
+
+
+def test_ideographs_are_compared_beside_their_transliteration():
+    assert level("person_name", {"name": "山田 太郎"}, {"name.family": "山田", "name.given": "太郎"}, PERSON) == "equal"
+    one, other = {"name": "鴎海運株式会社"}, {"name": "鷗海運（株）"}
+    assert level("organisation_name", one, one) == "equal"
+    assert level("organisation_name", one, other) != "equal"
+
+
+def test_extensions_and_marks_of_mail_providers_are_told_apart():
+    assert [phone_extension(text) for text in ("01632 960001 ext. 7", "01632 960001x22", "01632 960001")] == [
+        "7",
+        "22",
+        "",
+    ]
+    assert tidy_row(RegisterKind.PERSON, {"phone": "01632 960001 ext 7"})["phone.extension"] == "7"
+    assert tidy_email("Ada.Q.uayle+boat@QuickMail.example") == tidy_email("adaquayle@quickmail.example")
+    assert tidy_email("a.q@seamail.example") != tidy_email("aq@seamail.example")
+    assert email_domain("a@quickmail.example") == ""
