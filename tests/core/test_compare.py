@@ -75,7 +75,12 @@ def test_organisation_names(left: str, right: str, expected: str):
         ("Robert Quayle Sr", "Robert Quayle Jr", "contradicting"),
         ("Robert Quayle Sr", "Robert Quayle", "one suffix"),
         ("Quayle Robbert", "Robert Quayle", "swapped"),
+        ("Robert J. Quayle", "Quayle Bob", "swapped"),
+        ("Quayle Robert J.", "Robert Quayle", "equal"),
         ("Robert Quayle", "Margaret Quayle", "given name differs"),
+        ("Robert Quayle", "Rbret Quayle", "given name alike"),
+        ("B. Skov", "Gitte Skov", "given name alike"),
+        ("Johanna Postma", "Hanna Postma", "short form"),
         ("Robert Quayle", "Robert Visser", "family name changed"),
     ],
 )

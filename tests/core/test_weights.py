@@ -34,7 +34,7 @@ def slow_evidence(table: WeightTable, levels: list[int], shared: list[float]) ->
         value = float(table.base[row, level] + table.strength[row, level] * amount)
         bits.append(max(value, 0.0) if level == 1 and table.strength[row, level] > 0 else value)
     for group, (share, most) in enumerate(zip(table.group_shares.tolist(), table.group_most.tolist(), strict=True)):
-        mine = [row for row in range(len(bits)) if table.groups[row] == group and bits[row] > 0]
+        mine = [row for row in range(len(bits)) if table.groups[row, levels[row]] == group and bits[row] > 0]
         if mine:
             full = sum(bits[row] for row in mine)
             counted = min(max(bits[row] for row in mine) * (1 - share) + share * full, most)
@@ -51,7 +51,7 @@ numbers = st.floats(-12, 12, width=32)
     st.lists(st.sampled_from([0.0, 1.0]), min_size=COMPARISONS * LEVELS, max_size=COMPARISONS * LEVELS),
     st.lists(st.integers(0, LEVELS - 1), min_size=COMPARISONS, max_size=COMPARISONS),
     st.lists(st.floats(0, 25, width=32), min_size=COMPARISONS, max_size=COMPARISONS),
-    st.lists(st.integers(-1, 1), min_size=COMPARISONS, max_size=COMPARISONS),
+    st.lists(st.integers(-1, 1), min_size=COMPARISONS * LEVELS, max_size=COMPARISONS * LEVELS),
     st.floats(0, 1, width=32),
     st.floats(0, 30, width=32),
 )
@@ -66,12 +66,12 @@ def test_evidence_with_correlated_groups_equals_adding_up_by_hand(
 ):
     table = WeightTable(
         np.array(base, np.float32).reshape(COMPARISONS, LEVELS), np.array(strength, np.float32).reshape(COMPARISONS, LEVELS), -9.0,
-        np.array(groups, np.int8), np.array([share, 1.0], np.float32), np.array([most, np.inf], np.float32),
+        np.array(groups, np.int8).reshape(COMPARISONS, LEVELS), np.array([share, 1.0], np.float32), np.array([most, np.inf], np.float32),
     )  # fmt: skip
     column = np.array(levels, np.int8).reshape(-1, 1), np.array(shared, np.float32).reshape(-1, 1)
     found = evidence_rows(table, *column)[:, 0]
     assert found.tolist() == pytest.approx(slow_evidence(table, levels, shared), abs=1e-3)
-    together = sum(found[row] for row in range(COMPARISONS) if groups[row] == 0 and found[row] > 0)
+    together = sum(found[row] for row in range(COMPARISONS) if table.groups[row, levels[row]] == 0 and found[row] > 0)
     assert together <= most + 1e-3
 
 
@@ -100,7 +100,7 @@ def test_equal_speaks_for_a_pair_and_different_against_it_before_any_data(plan: 
         names = list(shares_as_document(plan, shares)[rule.name])
         assert table.base[row, 1] + 12 * table.strength[row, 1] > 0
         assert table.base[row, 1 + names.index("different")] < 0
-    assert (table.groups >= 0).sum() == sum(len(group.fields) for group in plan.correlated)
+    assert (table.groups >= 0).all(axis=1).sum() == sum(len(group.fields) for group in plan.correlated)
 
 
 @given(st.integers(1, 10**7), st.floats(0.001, 100))

@@ -25,6 +25,15 @@ def similarity(one: str, other: str, times: int = 1) -> float:
     return float(word_similarity(0, 0 if one == other else 1, words))
 
 
+def test_spellings_that_no_source_shares_may_be_habits_of_the_sources():
+    column = encode(["zielinski", "zieliski"] * 4)
+    apart, mixed = (
+        word_table(column, source_codes=np.array(codes, np.int32)) for codes in ([0, 1] * 4, [0, 1] * 3 + [0, 0])
+    )
+    assert word_similarity(0, 1, apart) > 0.85
+    assert word_similarity(0, 1, mixed) == ESTABLISHED_SIMILARITY
+
+
 def overlap(one: str, other: str) -> float:
     column = encode([one, other])
     return float(soft_overlap(column.values.index(one), column.values.index(other), word_table(column)).share)

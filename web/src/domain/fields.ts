@@ -10,6 +10,15 @@ export interface FieldRow {
   right: string;
 }
 
+const PLACES = ["", "#2", "#3"];
+
+/** What a record holds in a field, several values between slashes. */
+export function valuesOf(field: string, fields: Record<string, string>): string {
+  return PLACES.map((place) => fields[field + place])
+    .filter(Boolean)
+    .join(" / ");
+}
+
 /** The rows of two records face to face: fields that at least one of them fills, in the layout's order. */
 export function faceToFace(
   fields: readonly { name: string; label: string }[],
@@ -17,7 +26,7 @@ export function faceToFace(
   right: Record<string, string>,
 ): FieldRow[] {
   return fields
-    .map(({ name, label }) => ({ name, label, left: left[name] ?? "", right: right[name] ?? "" }))
+    .map(({ name, label }) => ({ name, label, left: valuesOf(name, left), right: valuesOf(name, right) }))
     .filter((row) => row.left !== "" || row.right !== "");
 }
 
@@ -39,13 +48,12 @@ const PARTS: Record<string, readonly string[]> = {
 /** Tidy values that belong to a field of the layout: an address's line becomes its parts; further values follow a slash. */
 export function tidyOf(field: string, tidy: Record<string, string>): string {
   const parts = PARTS[field] ?? [field];
-  return ["", "#2", "#3"]
-    .map((place) =>
-      parts
-        .map((name) => tidy[name + place])
-        .filter(Boolean)
-        .join(" · "),
-    )
+  return PLACES.map((place) =>
+    parts
+      .map((name) => tidy[name + place])
+      .filter(Boolean)
+      .join(" · "),
+  )
     .filter(Boolean)
     .join(" / ");
 }

@@ -150,11 +150,13 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     )
     doors = _joint(np.where(street.codes >= 0, street.codes, box), number, place)
 
+    streets, towns = (word_table(column, source_codes=records.source_codes) for column in (street, city))
+
     def bits(codes: IntArray, most: float) -> Bits:
         return value_information(holders_by_names(records, field, codes), len(records), most)
 
     parts = _Addresses(
-        number, *_houses(numbers), interiors, box, postcode.codes, areas, word_table(street), word_table(city),
+        number, *_houses(numbers), interiors, box, postcode.codes, areas, streets, towns,
         bits(doors, _DOOR_BITS), bits(_joint(street.codes, place), _STREET_BITS), bits(place, _TOWN_BITS),
     )  # fmt: skip
     return measured_by(_measure, parts)

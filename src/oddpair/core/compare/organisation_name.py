@@ -121,7 +121,7 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     joined = pack([value.replace(" ", "") for value in column.values])
     sites = records.column(f"{field}.sites").codes
     names = _Names(
-        word_table(column, common=common_words()),
+        word_table(column, common=common_words(), source_codes=records.source_codes),
         joined.buffer,
         joined.offsets,
         letter_signs(joined),

@@ -12,6 +12,7 @@ from ..people import short_form_groups
 from ..records import MISSING as NO_VALUE
 from ..records import Column, IntArray, RecordSet
 from ..text.compiled import inner_kernel, kernel
+from ..text.edit_distance import osa_between
 from ..text.words import column_words
 from .base import (
     UNSEEN_NAMES,
@@ -31,9 +32,11 @@ from .word_overlap import soft_overlap, word_similarity
 from .word_table import WordTable, word_table
 
 MISSING, EQUAL, SHORT_FORM, INITIAL, CLOSE = range(5)
-SWAPPED, FAMILY_CHANGED, ONE_SUFFIX, GIVEN_DIFFERS, DIFFERENT, CONTRADICTING = range(5, 11)
+SWAPPED, FAMILY_CHANGED, ONE_SUFFIX, GIVEN_ALIKE, GIVEN_DIFFERS, DIFFERENT, CONTRADICTING = range(5, 12)
 _FAMILY_CLOSE_AT = 0.74
-_NONE, _DIFFERS, _SLIP, _LETTER, _FORM, _SAME = range(6)
+_NONE, _DIFFERS, _ALIKE, _SLIP, _LETTER, _FORM, _SAME = range(7)
+#: Given names this alike may be one name written with several slips, and may be two of a family.
+_ALIKE_AT, _ALIKE_LETTERS = 0.6, 4
 #: An initial tells about this much: one of some twenty letters, some far more usual than others.
 _INITIAL_BITS = 3.5
 _MOST_NAME_BITS = 30.0
@@ -78,34 +81,45 @@ def _given_agreement(x: int, y: int, given: WordTable, initials: IntArray) -> tu
             lighter += _INITIAL_BITS
         return (_LETTER if offsets[a + 1] - offsets[a] == 1 else _SAME), lighter
     if min(offsets[a + 1] - offsets[a], offsets[b + 1] - offsets[b]) == 1:
-        # "B. Skov" may be Gitte Skov, who was baptised Birgitte.
-        return (_LETTER, _INITIAL_BITS) if initials[a] & initials[b] else (_DIFFERS, 0.0)
+        if buffer[offsets[a]] == buffer[offsets[b]]:
+            return _LETTER, _INITIAL_BITS
+        # "B. Skov" may be Gitte Skov, who was baptised Birgitte, and may be her husband.
+        return (_ALIKE if initials[a] & initials[b] else _DIFFERS), 0.0
     alike = word_similarity(a, b, given)
     if alike > 0.6:
         return _SLIP, lighter * alike
-    return (_FORM, lighter) if _share_group(a, b, given.groups) else (_DIFFERS, 0.0)
+    if _share_group(a, b, given.groups):
+        return _FORM, lighter
+    size_a, size_b = offsets[a + 1] - offsets[a], offsets[b + 1] - offsets[b]
+    longer = max(size_a, size_b)
+    apart = osa_between(buffer, offsets[a], size_a, offsets[b], size_b) if longer >= _ALIKE_LETTERS else longer
+    return (_ALIKE if 1.0 - apart / longer >= _ALIKE_AT else _DIFFERS), 0.0
 
 
 @inner_kernel
 def _level_with_same_family(exact: bool, given: int) -> int:
     if given == _NONE or given == _LETTER:
         return INITIAL
-    if given == _DIFFERS:
-        return GIVEN_DIFFERS
+    if given == _DIFFERS or given == _ALIKE:
+        return GIVEN_DIFFERS if given == _DIFFERS else GIVEN_ALIKE
     if not exact or given == _SLIP:
         return CLOSE
     return EQUAL if given == _SAME else SHORT_FORM
 
 
 @inner_kernel
-def _one_way(given: int, family: int, words: WordTable) -> tuple[float, float]:
-    """Return (share, bits) in which a given name of one record agrees with a family name of the other."""
-    if given < 0 or family < 0:
-        return 0.0, 0.0
-    if given == family:
-        return 1.0, float(words.totals[given])
-    overlap = soft_overlap(given, family, words)
-    return overlap.share, overlap.shared
+def _swapped(given: int, family: int, other_given: int, other_family: int, names: _Names) -> float:
+    """Return the bits in which a name agrees with one whose given and family name are swapped; 0 if they do not."""
+    if given < 0 or other_given < 0:
+        return 0.0
+    words = names.words
+    agreement, given_bits = _given_agreement(given, other_family, words, names.initials)
+    if agreement < _SLIP:
+        return 0.0
+    if family == other_given:
+        return given_bits + float(words.totals[family])
+    overlap = soft_overlap(family, other_given, words)
+    return given_bits + float(overlap.shared) if overlap.share >= _FAMILY_CLOSE_AT else 0.0
 
 
 @kernel
@@ -125,18 +139,20 @@ def _measure(left: IntArray, right: IntArray, names: _Names, levels: Levels, sha
         rarest = min(names.rarity[a], names.rarity[b])
         if share >= _FAMILY_CLOSE_AT:
             levels[pair] = _level_with_same_family(share >= 0.9999, given)
-            if given != _DIFFERS:
+            if given != _DIFFERS and given != _ALIKE:
                 shared[pair] = min(given_bits + family_bits, rarest)
                 if suffixes[a] >= 0 and suffixes[b] >= 0 and suffixes[a] != suffixes[b]:
                     levels[pair], shared[pair] = CONTRADICTING, 0.0
                 elif suffixes[a] != suffixes[b] and levels[pair] != INITIAL:
                     levels[pair] = ONE_SUFFIX
             continue
-        one, one_bits = _one_way(givens[a], families[b], words)
-        other, other_bits = _one_way(givens[b], families[a], words)
-        if one >= _FAMILY_CLOSE_AT and other >= _FAMILY_CLOSE_AT:
+        swapped = max(
+            _swapped(givens[a], families[a], givens[b], families[b], names),
+            _swapped(givens[b], families[b], givens[a], families[a], names),
+        )
+        if swapped > 0.0:
             levels[pair] = SWAPPED
-            shared[pair] = min(one_bits + other_bits, rarest)
+            shared[pair] = min(swapped, rarest)
             if suffixes[a] >= 0 and suffixes[b] >= 0 and suffixes[a] != suffixes[b]:
                 levels[pair], shared[pair] = CONTRADICTING, 0.0
         elif given == _SAME or given == _FORM:
@@ -170,7 +186,7 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     rarity = _whole_name_rarity(given, family)
     vocabulary = column_words(joint).vocabulary
     groups = forms_of_given_names(vocabulary)
-    table = word_table(joint, groups, short_form_groups().keys())
+    table = word_table(joint, groups, short_form_groups().keys(), np.tile(records.source_codes, 2))
     names = _Names(table, given_codes, family_codes, suffixes, rarity, initials_of_forms(vocabulary, groups))
     return checked_by_original(measured_by(_measure, names), records, field, EQUAL, CLOSE)
 
@@ -188,6 +204,10 @@ PERSON_NAME = Comparison(
         Level("swapped", "given and family name are swapped", 0.02, agrees=True, looseness=0.5),
         Level("family name changed", "only the given name is the same", 0.02, agrees=True, looseness=1.0),
         Level("one suffix", "only one of two like names is that of the senior or the junior", 0.02, agrees=True, looseness=4.0),
+        Level(
+            "given name alike", "the family name is the same and the given names are somewhat alike", 0.01,
+            among_different=0.05, measured=False,
+        ),
         # Chance is that within a family, where it matters, not that among people who happen to share a family name.
         Level("given name differs", "only the family name is the same", 0.012, among_different=0.95, measured=False),
         Level("different", "the names differ", 0.012, among_different=0.97),

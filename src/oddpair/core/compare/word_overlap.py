@@ -55,7 +55,12 @@ def word_similarity(a: int, b: int, words: WordTable) -> float:
     maybe_cut = shorter >= 4 and longer > shorter and first_a == first_b
     if not near and not maybe_cut:
         return 0.0
-    established = words.record_counts[a] >= ESTABLISHED_RECORDS and words.record_counts[b] >= ESTABLISHED_RECORDS
+    established = (
+        words.record_counts[a] >= ESTABLISHED_RECORDS
+        and words.record_counts[b] >= ESTABLISHED_RECORDS
+        # Spellings of which every source uses one only are its habit: an export that loses letters writes "Zieliski".
+        and words.sources[a] & words.sources[b] != 0
+    )
     if maybe_cut and not established:
         place = 1
         while place < shorter and buffer[start_a + place] == buffer[start_b + place]:

@@ -6,7 +6,7 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from ..records import Column
+from ..records import Column, IntArray
 from ..text.byte_strings import letter_signs, pack
 from ..text.words import Words, column_words
 from .base import UNSEEN_NAMES, WORLD_RECORDS, Bits, holders_by_records, value_information
@@ -25,7 +25,8 @@ class WordTable(NamedTuple):
     ``codes`` are the column's codes per record; ``word_ids[starts[v]:starts[v + 1]]`` are the words of value ``v``,
     ``totals[v]`` the sum of their weights, ``rarity[v]`` the information of the value as a whole. Per distinct word: its
     bytes ``buffer[offsets[w]:offsets[w + 1]]``, the letters it holds as a bit set, its weight in bits, in how many
-    records it occurs, and the numbers of up to four groups of words that can stand for each other (-1 fills up).
+    records it occurs, in which sources (as bits), and the numbers of up to four groups of words that can stand for each
+    other (-1 fills up).
     """
 
     codes: npt.NDArray[np.int32]
@@ -38,6 +39,7 @@ class WordTable(NamedTuple):
     signs: npt.NDArray[np.uint64]
     weights: Bits
     record_counts: npt.NDArray[np.int64]
+    sources: npt.NDArray[np.uint64]
     groups: npt.NDArray[np.int32]
 
 
@@ -59,13 +61,29 @@ def _groups(words: Words, word_groups: Mapping[str, tuple[int, ...]]) -> npt.NDA
     return groups
 
 
+def _sources(column: Column, words: Words, source_codes: IntArray | None) -> npt.NDArray[np.uint64]:
+    """Return, per word, the sources that use it as a set of bits; beyond 64 sources some share a bit."""
+    if source_codes is None:
+        return np.ones(len(words.vocabulary), dtype=np.uint64)
+    filled = column.codes >= 0
+    of_value = np.zeros(len(column.values), dtype=np.uint64)
+    np.bitwise_or.at(of_value, column.codes[filled], np.uint64(1) << (source_codes[filled] % 64).astype(np.uint64))
+    of_word = np.zeros(len(words.vocabulary), dtype=np.uint64)
+    np.bitwise_or.at(of_word, words.ids, np.repeat(of_value, np.diff(words.starts)))
+    return of_word
+
+
 def word_table(
-    column: Column, word_groups: Mapping[str, tuple[int, ...]] | None = None, common: Set[str] = frozenset()
+    column: Column,
+    word_groups: Mapping[str, tuple[int, ...]] | None = None,
+    common: Set[str] = frozenset(),
+    source_codes: IntArray | None = None,
 ) -> WordTable:
     """Return the word table of a column of space-separated words.
 
     ``word_groups`` says which words can stand for each other (short forms of given names); ``common`` are words that
-    are common in the world, whatever the file looks like.
+    are common in the world, whatever the file looks like. With ``source_codes`` per record the table knows which sources
+    use a word.
     """
     words = column_words(column)
     weights = _word_weights(words, common)
@@ -75,5 +93,5 @@ def word_table(
     strings = pack(words.vocabulary)
     return WordTable(
         column.codes, words.starts, words.ids, totals, rarity, strings.buffer, strings.offsets, letter_signs(strings),
-        weights, words.record_counts, _groups(words, word_groups or {}),
+        weights, words.record_counts, _sources(column, words, source_codes), _groups(words, word_groups or {}),
     )  # fmt: skip

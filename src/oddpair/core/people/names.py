@@ -48,6 +48,9 @@ def _take_suffix(words: list[str]) -> tuple[list[str], str]:
 
 def _split_family(words: list[str]) -> tuple[list[str], list[str]]:
     """The last word is the family name, with the particles right before it; the rest is given names."""
+    if len(words) > 2 and len(words[-1]) == 1 < len(words[0]):
+        # No family name is a single letter: "Bakke Knut O" starts with it.
+        return words[1:], words[:1]
     particles = read_word_list(_PACKAGE, "particles.txt")
     start = len(words) - 1
     while start > 1 and words[start - 1] in particles:

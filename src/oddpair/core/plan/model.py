@@ -61,9 +61,11 @@ class Correlated(_Part):
 
     The strongest agreement of the group counts in full, of the others only a ``share``. Where ``beyond_even`` is given, the
     group alone brings a pair at most that many bits beyond even odds: neighbours under one roof share all of it.
+    ``also_at`` names comparisons that belong to the group at some of their levels only.
     """
 
     fields: tuple[str, ...] = Field(min_length=2)
+    also_at: dict[str, tuple[str, ...]] = {}
     share: float = Field(default=0.5, ge=0, le=1)
     beyond_even: float | None = Field(default=None, ge=-50, le=50)
 
@@ -139,6 +141,8 @@ class MatchPlan(_Part):
         for group in self.correlated:
             for name in group.fields:
                 yield from self._level_problems("correlated", name, ())
+            for name, levels in group.also_at.items():
+                yield from self._level_problems("correlated", name, levels)
 
     def _level_problems(self, where: str, name: str, levels: tuple[str, ...]) -> Iterator[str]:
         """Yield what is wrong with naming a comparison and levels of it in another part of the plan."""

@@ -38,7 +38,7 @@ class LevelShares:
 class WeightTable:
     """Evidence as arrays: a level ``l`` of comparison ``c`` is worth ``base[c, l] + strength[c, l] * shared`` bits.
 
-    ``starting`` is where the score starts, ``groups`` the number of the correlated group of every comparison (-1 if none),
+    ``starting`` is where the score starts, ``groups`` the number of the correlated group of every level of a comparison (-1 if none),
     ``group_shares`` what the weaker agreements of a group count, ``group_most`` how many bits a group can bring together.
     """
 
@@ -99,9 +99,12 @@ def weight_table(plan: MatchPlan, shares: Sequence[LevelShares], starting: float
     width = max(len(kind.levels) for kind in kinds)
     rows = [level_weights(rule, share, width) for rule, share in zip(plan.comparisons, shares, strict=True)]
     names = [rule.name for rule in plan.comparisons]
-    groups = np.full(len(names), -1, dtype=np.int8)
+    groups = np.full((len(names), width), -1, dtype=np.int8)
     for number, group in enumerate(plan.correlated):
         groups[[names.index(name) for name in group.fields]] = number
+        for name, levels in group.also_at.items():
+            row = names.index(name)
+            groups[row, [kinds[row].level_number(level) for level in levels]] = number
     return WeightTable(
         np.stack([row[0] for row in rows]), np.stack([row[1] for row in rows]), starting, groups,
         np.array([group.share for group in plan.correlated] or [1.0], dtype=np.float32),
@@ -127,11 +130,12 @@ def _evidence(
                 # Equal values never speak against a pair, however common they are.
                 bits = max(bits, np.float32(0.0))
             evidence[row, pair] = bits
-            if groups[row] >= 0 and bits > 0.0:
-                strongest[groups[row]] = max(strongest[groups[row]], bits)
-                together[groups[row]] += bits
+            group = groups[row, level]
+            if group >= 0 and bits > 0.0:
+                strongest[group] = max(strongest[group], bits)
+                together[group] += bits
         for row in range(comparisons):
-            group = groups[row]
+            group = groups[row, levels[row, pair]]
             if group >= 0 and evidence[row, pair] > 0.0:
                 # The sum is strongest + share * others; every agreement gives way in the same proportion.
                 full = together[group]

@@ -1,12 +1,12 @@
 import type { Schemas } from "../../api/client";
-import { tidyOf } from "../../domain/fields";
+import { tidyOf, valuesOf } from "../../domain/fields";
 import { counted } from "../../domain/format";
 import { CELL, HEAD } from "../../ui";
 
 /** The first rows under the mapping: the delivered value, and below it the tidy one. */
 export function TriedRows({ tried, fields }: { tried: Schemas["TriedOut"]; fields: readonly Schemas["FieldOut"][] }) {
   const shown = fields.filter((field) =>
-    tried.rows.some((row) => row.fields[field.name] || tidyOf(field.name, row.tidy)),
+    tried.rows.some((row) => valuesOf(field.name, row.fields) || tidyOf(field.name, row.tidy)),
   );
   return (
     <>
@@ -35,7 +35,7 @@ export function TriedRows({ tried, fields }: { tried: Schemas["TriedOut"]; field
               <td className={`${CELL} font-mono text-xs leading-6`}>{row.record_id}</td>
               {shown.map((field) => (
                 <td key={field.name} className={`${CELL} max-w-64`}>
-                  <span className="block truncate">{row.fields[field.name]}</span>
+                  <span className="block truncate">{valuesOf(field.name, row.fields)}</span>
                   <span className="block truncate font-mono text-xs text-soft">{tidyOf(field.name, row.tidy)}</span>
                 </td>
               ))}

@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { valuesOf } from "../../domain/fields";
 import type { Golden, Member } from "./queries";
 
 interface Props {
@@ -74,11 +75,11 @@ function MemberCell({
   chosen: boolean;
 }) {
   const origin = golden.origins.find((item) => item.unit === field.group);
-  const value = member.fields[field.name];
+  const value = valuesOf(field.name, member.fields);
   const isOf = (item: { source: string; source_key: string } | undefined) =>
     item?.source === member.source && item.source_key === member.source_key;
   const pinned = golden.pins.some((pin) => pin.field === field.name);
-  const wins = value !== undefined && !pinned && isOf(origin);
+  const wins = value !== "" && !pinned && isOf(origin);
   const lost = origin?.losers.find(isOf);
   return (
     <td

@@ -1,12 +1,12 @@
 import type { Schemas } from "../../api/client";
 import { useLayout } from "../../api/registers";
-import { tidyOf } from "../../domain/fields";
+import { tidyOf, valuesOf } from "../../domain/fields";
 import { CELL, HEAD } from "../../ui";
 
 export function RecordTable({ slug, records }: { slug: string; records: readonly Schemas["RecordOut"][] }) {
   const layout = useLayout(slug);
   const fields = (layout.data?.fields ?? []).filter((field) =>
-    records.some((record) => record.fields[field.name] || tidyOf(field.name, record.tidy)),
+    records.some((record) => valuesOf(field.name, record.fields) || tidyOf(field.name, record.tidy)),
   );
   return (
     <table className="text-sm">
@@ -34,8 +34,8 @@ export function RecordTable({ slug, records }: { slug: string; records: readonly
               const tidy = tidyOf(field.name, record.tidy);
               return (
                 <td key={field.name} className={`${CELL} max-w-72`}>
-                  <span className="block truncate" title={record.fields[field.name]}>
-                    {record.fields[field.name]}
+                  <span className="block truncate" title={valuesOf(field.name, record.fields)}>
+                    {valuesOf(field.name, record.fields)}
                   </span>
                   <span className="block truncate font-mono text-xs text-soft" title={tidy}>
                     {tidy}
