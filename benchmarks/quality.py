@@ -22,7 +22,8 @@ from oddpair.core.plan import default_plan
 from oddpair.core.records import RecordSet
 from oddpair.demo import LEVELS, SEED, DemoFile, make_demo
 from oddpair.launch.postgres import PrivatePostgres
-from oddpair.services.match_files import read_columns, read_records
+from oddpair.services.match_files import read_columns
+from oddpair.services.read_files import read_files
 
 #: Reporting uses another seed than developing, and another mixture of errors.
 _SEEDS = {"developing": 7, "reporting": 20_26, "": SEED}
@@ -60,7 +61,7 @@ def measure(files: list[DemoFile]) -> RegisterQuality:
     """Match the files of one register with its default plan and measure the outcome."""
     names = ("source", "source_id", "entity", "trap")
     known = {row[:2]: row[2:] for row in read_columns(files[0].path.parent / "truth.csv", names)}
-    records = read_records([file.path for file in files], files[0].kind)
+    records = read_files([file.path for file in files], files[0].kind).records
     result = run(records, default_plan(files[0].kind))
     rows = [known[(records.source_of(place), records.ids[place])] for place in range(len(records))]
     truth, trap = tuple(row[0] for row in rows), tuple(row[1] for row in rows)

@@ -16,7 +16,7 @@ from oddpair.core.fields import RegisterKind
 from oddpair.core.pipeline import run
 from oddpair.core.plan import default_plan
 from oddpair.demo import make_demo
-from oddpair.services.match_files import read_records
+from oddpair.services.read_files import read_files
 from oddpair.services.warm_up import warm_up
 
 _REGISTERS = {"Customers": RegisterKind.ORGANISATION, "Boat owners": RegisterKind.PERSON}
@@ -25,7 +25,7 @@ _REGISTERS = {"Customers": RegisterKind.ORGANISATION, "Boat owners": RegisterKin
 def measure(paths: list[Path], kind: RegisterKind) -> tuple[int, dict[str, float]]:
     """Return (records, seconds per stage from file to clusters)."""
     started = time.perf_counter()
-    records = read_records(paths, kind)
+    records = read_files(paths, kind).records
     read = time.perf_counter() - started
     seconds = {"read": round(read, 2), **run(records, default_plan(kind)).seconds}
     return len(records), {**seconds, "all": round(time.perf_counter() - started, 2)}
@@ -50,7 +50,7 @@ def main() -> None:
             print(f"{register}: {few} records in {short['all']:.1f} s, {many} in {long['all']:.1f} s; stages {long}")
             print(f"  times {many / few:.1f} in records is times {long['all'] / short['all']:.1f} in time")
             if options.baseline:
-                records = read_records([file.path for file in made], kind)
+                records = read_files([file.path for file in made], kind).records
                 started = time.perf_counter()
                 tfidf_pairs(texts_of(records))
                 print(f"  the TF-IDF baseline takes {(time.perf_counter() - started) / long['all']:.1f} times as long")

@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from oddpair.core import processes
 from oddpair.core.errors import InputError
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.records import RecordSetBuilder, column_from_codes, further
@@ -66,7 +67,7 @@ def test_tidying_in_processes_equals_tidying_here(monkeypatch: pytest.MonkeyPatc
     here = tidy_records(RegisterKind.ORGANISATION, records(many_rows()))
     monkeypatch.setattr(bulk, "_CHUNK", 37)
     monkeypatch.setattr(bulk, "_WORTH_PROCESSES", 1)
-    monkeypatch.setattr(bulk, "_PROCESSES", 2)
+    monkeypatch.setattr(processes, "_COUNT", 2)
     seen: list[tuple[int, int]] = []
     spread = tidy_records(
         RegisterKind.ORGANISATION, records(many_rows()), lambda stage, done, total: seen.append((done, total))

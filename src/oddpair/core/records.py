@@ -9,6 +9,7 @@ A field may hold several values per record (two phones, a name and a trading nam
 the field, further ones in columns of their own, named by ``further``.
 """
 
+from array import array
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -123,8 +124,9 @@ class RecordSetBuilder:
     def __init__(self) -> None:
         self._sources: list[str] = []
         self._ids: list[str] = []
+        #: Per field value → number; the empty value has number 0.
         self._dictionaries: dict[str, dict[str, int]] = {}
-        self._codes: dict[str, list[int]] = {}
+        self._codes: dict[str, array[int]] = {}
 
     def __len__(self) -> int:
         return len(self._ids)
@@ -135,20 +137,33 @@ class RecordSetBuilder:
 
     def add_many(self, source: str, ids: Sequence[str], columns: Mapping[str, Sequence[str]]) -> None:
         """Add records by columns: every column has one value per id; empty values count as missing."""
-        row = len(self._ids)
+        for name, values in columns.items():
+            numbers, codes = self._field(name)
+            for value in dict.fromkeys(values):
+                numbers.setdefault(value, len(numbers))
+            codes.extend(map(numbers.__getitem__, values))
+        self._note(source, ids)
+
+    def add_encoded(self, source: str, ids: Sequence[str], columns: Mapping[str, Column]) -> None:
+        """Add records whose columns are dictionary-encoded already."""
+        for name, column in columns.items():
+            numbers, codes = self._field(name)
+            known = [numbers.setdefault(value, len(numbers)) for value in column.values]
+            codes.frombytes(np.array([*known, 0], dtype=np.int32)[column.codes].tobytes())
+        self._note(source, ids)
+
+    def _field(self, name: str) -> tuple[dict[str, int], "array[int]"]:
+        """Return the numbers of a field's values and the codes of all records so far."""
+        codes = self._codes.setdefault(name, array("i"))
+        codes.frombytes(bytes(codes.itemsize * (len(self._ids) - len(codes))))
+        return self._dictionaries.setdefault(name, {"": 0}), codes
+
+    def _note(self, source: str, ids: Sequence[str]) -> None:
         self._sources += [source] * len(ids)
         self._ids += ids
-        for name, values in columns.items():
-            dictionary = self._dictionaries.setdefault(name, {"": MISSING})
-            codes = self._codes.setdefault(name, [])
-            codes.extend([MISSING] * (row - len(codes)))
-            number = dictionary.setdefault
-            # The empty value has a place of its own in the dictionary, so numbers start at one.
-            codes.extend([number(value, len(dictionary)) for value in values])
 
     def build(self) -> RecordSet:
         """Return the records; raise InputError if a source delivers the same id twice."""
-        count = len(self._ids)
         rank = {source: place for place, source in enumerate(sorted(set(self._sources)))}
         by_source: list[list[int]] = [[] for _ in rank]
         for row, source in enumerate(self._sources):
@@ -162,10 +177,9 @@ class RecordSetBuilder:
         order = [row for rows in by_source for row in rows]
         permutation = np.array(order, dtype=np.int64)
         columns = {}
-        for name, codes in sorted(self._codes.items()):
-            padded = np.full(count, MISSING, dtype=np.int32)
-            padded[: len(codes)] = codes
-            padded[padded > MISSING] -= 1
-            columns[name] = _in_order_of_records(list(self._dictionaries[name])[1:], padded[permutation])
+        for name in sorted(self._codes):
+            numbers, codes = self._field(name)
+            # Numbers start at one, after the empty value; one less makes that the missing one.
+            columns[name] = _in_order_of_records(list(numbers)[1:], np.array(codes, dtype=np.int32)[permutation] - 1)
         source_codes = np.repeat(np.arange(len(rank)), [len(rows) for rows in by_source]).astype(np.int32)
         return RecordSet(tuple(rank), source_codes, tuple(self._ids[row] for row in order), columns)

@@ -22,7 +22,7 @@ from ..store.bulk import copy_rows
 from ..store.registers import register_by_slug, source_by_name, sources_of
 from ..store.tables import Delivery, GoldenMember, Register, Source, SourceRecord
 from .golden_values import refresh
-from .match_files import column_samples
+from .read_files import column_samples
 
 Progress = Callable[[str, int, int], None]
 _SOURCE_NAME = re.compile(r"[\w .\-]{1,60}")

@@ -3,8 +3,7 @@
 import csv
 import json
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
-from itertools import islice
+from dataclasses import dataclass
 from pathlib import Path
 from time import perf_counter
 
@@ -12,18 +11,18 @@ import numpy as np
 
 from ..core import explain, pipeline
 from ..core.errors import InputError, did_you_mean
-from ..core.fields import FRESHNESS_FIELD, Layout, RegisterKind, default_layout
-from ..core.mapping import ColumnSample, mapping_from_document, propose_mapping, validate_mapping
+from ..core.fields import FRESHNESS_FIELD, Layout, default_layout
 from ..core.plan import MatchPlan, plan_to_yaml
-from ..core.records import RecordSet, RecordSetBuilder
+from ..core.processes import processes
+from ..core.records import RecordSet
 from ..core.scoring import shares_as_document
 from ..core.survivorship import Candidate, default_rules, golden_rows
 from ..core.tidying import Progress
-from ..files import AcceptedColumns, RejectedRow, Row, Table, intake_columns, open_table
+from ..files import RejectedRow
 from ..files.writers import write_csv
 from ..version import VERSION
+from .read_files import ReadFiles, read_files, worth_processes
 
-SAMPLE_ROWS = 400
 PAIR_COLUMNS = ("source_a", "id_a", "source_b", "id_b", "score", "verdict")
 #: The blocks of a run, so that it can be told later what was never compared.
 BLOCKS_FILE = "blocks.npz"
@@ -37,68 +36,6 @@ class MatchFilesResult:
     match: pipeline.MatchResult
 
 
-@dataclass(slots=True)
-class _Intake:
-    """What was read of all files."""
-
-    builder: RecordSetBuilder = field(default_factory=RecordSetBuilder)
-    rejected: list[tuple[str, RejectedRow]] = field(default_factory=list)
-    files: list[dict[str, object]] = field(default_factory=list)
-
-
-def column_samples(table: Table) -> list[ColumnSample]:
-    """Return some filled values of every column of a table."""
-    values: dict[str, list[str]] = {column: [] for column in table.columns}
-    for row in islice((row for row in table.rows() if isinstance(row, Row)), SAMPLE_ROWS):
-        for column, value in row.values.items():
-            values.setdefault(column, []).append(value)
-    return [ColumnSample(column, tuple(values[column])) for column in table.columns]
-
-
-def _read_file(path: Path, layout: Layout, map_document: object, into: _Intake) -> None:
-    source = path.stem
-    table = open_table(path)
-    chosen = mapping_from_document(map_document, source) if map_document is not None else None
-    if chosen is None:
-        chosen = {item.column: item.target for item in propose_mapping(layout, column_samples(table)) if item.target}
-        if not any(target.startswith("name") for target in chosen.values()):
-            raise InputError(
-                f"no column looks like a name (columns: {', '.join(table.columns)}); say which one with --map",
-                file=path.name,
-            )
-    mapping = validate_mapping(layout, table.columns, chosen)
-    accepted = rejected = 0
-    for rows in intake_columns(table, mapping):
-        if isinstance(rows, AcceptedColumns):
-            accepted += len(rows.ids)
-            into.builder.add_many(source, rows.ids, rows.columns)
-        else:
-            rejected += 1
-            into.rejected.append((path.name, rows))
-    into.files.append(
-        {"file": path.name, "source": source, "format": table.format.describe(), "mapping": mapping,
-         "records": accepted, "rejected": rejected}
-    )  # fmt: skip
-
-
-def _read_files(files: Sequence[Path], layout: Layout, map_document: object, progress: Progress | None) -> _Intake:
-    stems = [path.stem for path in files]
-    twice = sorted({stem for stem in stems if stems.count(stem) > 1})
-    if twice:
-        raise InputError(f"two files are called '{twice[0]}'; sources are named after their files, so rename one")
-    read = _Intake()
-    for place, path in enumerate(files):
-        if progress:
-            progress(f"read {path.name}", place, len(files))
-        _read_file(path, layout, map_document, read)
-    return read
-
-
-def read_records(files: Sequence[Path], kind: RegisterKind, map_document: object = None) -> RecordSet:
-    """Return the records of files, one source each, with columns mapped by ``map_document`` or as proposed."""
-    return _read_files(files, default_layout(kind), map_document, None).builder.build()
-
-
 def match_files(
     files: Sequence[Path], plan: MatchPlan, out: Path, *, map_document: object = None, plan_name: str = "",
     without_duplicates: Sequence[str] = (), references: Sequence[str] = (), progress: Progress | None = None,
@@ -109,15 +46,17 @@ def match_files(
     """
     started = perf_counter()
     layout = default_layout(plan.kind)
-    read = _read_files(files, layout, map_document, progress)
-    records = read.builder.build()
-    for name in (*without_duplicates, *references):
-        if name not in records.sources:
-            raise InputError(f"no file is called '{name}'.{did_you_mean(name, records.sources)}")
-    read_seconds = round(perf_counter() - started, 3)
-    result = pipeline.run(
-        records, plan, without_duplicates=without_duplicates, references=references, progress=progress
-    )
+    # Processes that are started for reading do the tidying as well.
+    with processes(worth_processes(files)):
+        read = read_files(files, plan.kind, map_document, progress)
+        records = read.records
+        for name in (*without_duplicates, *references):
+            if name not in records.sources:
+                raise InputError(f"no file is called '{name}'.{did_you_mean(name, records.sources)}")
+        read_seconds = round(perf_counter() - started, 3)
+        result = pipeline.run(
+            records, plan, without_duplicates=without_duplicates, references=references, progress=progress
+        )
     writing = perf_counter()
     if progress:
         progress("write", 0, 1)
@@ -214,7 +153,7 @@ def _candidate(records: RecordSet, record: int, delivered: dict[str, str], tidy:
 
 
 def _report(
-    read: _Intake, result: pipeline.MatchResult, plan: MatchPlan, plan_name: str, seconds: Mapping[str, float]
+    read: ReadFiles, result: pipeline.MatchResult, plan: MatchPlan, plan_name: str, seconds: Mapping[str, float]
 ) -> dict[str, object]:
     sizes = np.bincount(np.bincount(result.labels)) if len(result.labels) else np.zeros(0, dtype=np.int64)
     return {

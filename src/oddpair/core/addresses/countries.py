@@ -1,8 +1,13 @@
 """Countries by any of their names."""
 
+from collections.abc import Sequence
 from functools import cache, lru_cache
 
-from ..text.tables import phrase, read_lines
+from ..text.folding import collapse
+from ..text.tables import lengths_by_last_word, phrase, read_lines
+
+#: A shorter word at the end of a line may be a part of a postcode or the code of a region.
+_LEAST_NAME = 4
 
 
 @cache
@@ -19,3 +24,17 @@ def _codes() -> dict[str, str]:
 def country_code(text: str) -> str:
     """Return the ISO 3166 two-letter code of a country given by code or by name in several languages, or ""."""
     return _codes().get(phrase(text), "")
+
+
+def country_behind(words: Sequence[str]) -> tuple[int, str]:
+    """Return (how many words, code) of the name of a country at the end of folded words; (0, "") if there is none."""
+    for length in _lengths_of_names().get(collapse(words[-1]), ()) if words else ():
+        name = " ".join(words[-length:])
+        if len(words) > length + 1 and len(name) >= _LEAST_NAME and (code := country_code(name)):
+            return length, code
+    return 0, ""
+
+
+@cache
+def _lengths_of_names() -> dict[str, tuple[int, ...]]:
+    return lengths_by_last_word(frozenset(_codes()))

@@ -8,10 +8,11 @@ town beside postcode), and leaves the rest as words of the street.
 
 import re
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from ..text.folding import fold
 from ..text.tables import phrase
-from .countries import country_code
+from .countries import country_behind, country_code
 from .interior import Interior, take_interior
 from .postcodes import find_postcode, fits, tidy_postcode
 from .regions import WRITTEN_AS_CODE, may_be_region, region_code, split_region
@@ -25,8 +26,7 @@ _SEGMENT = re.compile(r"[,;\n|]+")
 _REGION_FOLLOWS_TOWN = frozenset({"US", "CA", "AU", "GB", "IE"})
 
 
-@dataclass(frozen=True, slots=True)
-class Address:
+class Address(NamedTuple):
     """A parsed address; parts that were not found are ""."""
 
     number: str = ""
@@ -62,14 +62,10 @@ def _take_country(segments: list[str]) -> tuple[list[str], str]:
     if len(segments) > 1 and (code := _country_at_end(segments[-1], segments[:-1])):
         return segments[:-1], code
     words = segments[-1].split() if segments else []
-    for length in (3, 2, 1):
-        # A lone two-letter word at the end may be part of a postcode, so only full names count here.
-        tail = " ".join(words[-length:])
-        if may_be_region(tail):
-            return segments, ""
-        if len(words) > length + 1 and len(tail) > 3 and (code := country_code(tail)):
-            return [*segments[:-1], " ".join(words[:-length])], code
-    return segments, ""
+    length, code = country_behind(words)
+    if not length or may_be_region(" ".join(words[-length:])):
+        return segments, ""
+    return [*segments[:-1], " ".join(words[:-length])], code
 
 
 def _is_house_number(segment: str, start: int, end: int) -> bool:

@@ -43,9 +43,11 @@ def tidy_postcode(text: str, country: str = "") -> str:
     A country prefix ("D-", "NL-") and the four digits that the United States add are dropped; zeros that were lost at the
     front are put back where ``country`` says how many digits there must be.
     """
-    plain = _COUNTRY_PREFIX.sub("", text.strip().lower())
-    plain = _EXTENDED.sub(r"\1", plain)
-    plain = _OTHER.sub("", plain).upper()
+    if text.isalnum() and text.isascii():
+        plain = text.upper()
+    else:
+        plain = _EXTENDED.sub(r"\1", _COUNTRY_PREFIX.sub("", text.strip().lower()))
+        plain = _OTHER.sub("", plain).upper()
     if country in _FIVE_DIGITS and plain.isdigit():
         return plain[:5] if len(plain) == 9 else plain.zfill(5)
     return plain
@@ -71,13 +73,17 @@ def find_postcode(folded: str, country: str) -> tuple[int, int, str] | None:
     A form of ``country`` is preferred; without a country only the last match of a telling form counts, then of a plain
     run of five or four digits, since house numbers rarely have that many.
     """
-    forms = [form for form in _FORMS if country in form.countries] if country else [f for f in _FORMS if f.letters]
-    if not country:
-        forms += [form for form in _FORMS if not form.letters]
-    for form in forms:
-        matches = list(form.pattern.finditer(folded))
-        if country in ("GB", "IE", "CA", "US", "AU", "") and form.letters:
-            matches = matches[-1:]
-        for match in reversed(matches):
+    for pattern in _searched(country):
+        matches = list(pattern.finditer(folded))
+        if matches:
+            match = matches[-1]
             return match.start(), match.end(), (match.group(1) + match.group(2)).upper()
     return None
+
+
+@cache
+def _searched(country: str) -> tuple[re.Pattern[str], ...]:
+    """Return the patterns to look for, telling ones first where the country is not known."""
+    if country:
+        return _patterns(country)
+    return tuple(form.pattern for form in sorted(_FORMS, key=lambda form: not form.letters))

@@ -1,13 +1,13 @@
 """Regions (states, provinces, counties) by code or by any of their names."""
 
-from functools import cache, lru_cache
+from functools import cache
 
 from ..text.tables import phrase, read_lines
 from .postcodes import fits
 
 #: Countries where a line ends with the region's code ("Springfield, IL 62704"), likeliest first.
 WRITTEN_AS_CODE = ("US", "CA", "AU")
-_COUNTY = ("co ", "county ")
+_COUNTY = ("co", "county")
 _LONGEST_CODE = 3
 
 
@@ -26,7 +26,6 @@ def _regions() -> dict[str, dict[str, str]]:
     return tables
 
 
-@lru_cache(maxsize=50_000)
 def region_code(text: str, country: str = "", postcode: str = "") -> str:
     """Return country and region in the manner of ISO 3166-2 ("US-IL"), or "".
 
@@ -34,9 +33,9 @@ def region_code(text: str, country: str = "", postcode: str = "") -> str:
     countries where people write it so.
     """
     wanted = phrase(text)
-    tables = _regions()
-    if not wanted:
+    if wanted not in _all_names():
         return ""
+    tables = _regions()
     if country:
         found = tables.get(country, {}).get(wanted)
         return f"{country}-{found}" if found else ""
@@ -47,18 +46,25 @@ def region_code(text: str, country: str = "", postcode: str = "") -> str:
 
 def may_be_region(text: str) -> bool:
     """Whether a text is a region of a country where the region ends the address, whatever else it may be."""
-    return any(phrase(text) in _regions()[country] for country in WRITTEN_AS_CODE)
+    return phrase(text) in _written_as_code()
+
+
+@cache
+def _written_as_code() -> frozenset[str]:
+    return frozenset(name for country in WRITTEN_AS_CODE for name in _regions()[country])
+
+
+@cache
+def _all_names() -> frozenset[str]:
+    return frozenset(name for table in _regions().values() for name in table)
 
 
 def split_region(words: list[str], country: str, postcode: str) -> tuple[list[str], str]:
     """Return (words of the town, region code) of a town with its region behind it: "fremantle wa", "oughterard co galway"."""
-    for length in (2, 1):
-        tail = " ".join(words[-length:])
-        is_county = length == 2 and tail.startswith(_COUNTY)
-        if len(words) <= length or not (is_county or len(tail) <= _LONGEST_CODE):
-            continue
-        if not country and not postcode:
-            continue
-        if found := region_code(tail, country, postcode):
-            return words[:-length], found
-    return words, ""
+    if len(words) < 2 or not (country or postcode):
+        return words, ""
+    length = 2 if words[-2] in _COUNTY and len(words) > 2 else 1
+    if length == 1 and len(words[-1]) > _LONGEST_CODE:
+        return words, ""
+    found = region_code(" ".join(words[-length:]), country, postcode)
+    return (words[:-length], found) if found else (words, "")

@@ -3,26 +3,21 @@
 Parsing is work for the interpreter, which runs on one core at a time; many combinations are shared out to processes.
 """
 
-import os
 from collections.abc import Callable, Iterator
-from concurrent.futures import Future, ProcessPoolExecutor
-from concurrent.futures.process import BrokenProcessPool
-from contextlib import contextmanager
-from multiprocessing import get_context
 
 import numpy as np
 
 from ..fields import RegisterKind
+from ..processes import processes
 from ..records import MISSING, Column, IntArray, RecordSet, column_from_codes, further
 from .tidiers import TIDIERS, filled_value, inputs_at, tidy_values
 
 Progress = Callable[[str, int, int], None]
 
 #: Combinations that one process takes at a time.
-_CHUNK = 20_000
+_CHUNK = 10_000
 #: Below this many combinations in all, starting processes takes longer than they save.
 _WORTH_PROCESSES = 60_000
-_PROCESSES = min(os.cpu_count() or 1, 8)
 
 #: Per output and place: (distinct values, the number of its value per combination).
 _Encoded = dict[str, tuple[list[str], IntArray]]
@@ -31,17 +26,25 @@ _Encoded = dict[str, tuple[list[str], IntArray]]
 def _tidy_combinations(kind: RegisterKind, tidier_number: int, combinations: list[tuple[str, ...]]) -> _Encoded:
     """Apply a tidier, named by its place so that another process finds it, and return its outputs dictionary-encoded."""
     tidier = TIDIERS[kind][tidier_number]
-    results = [tidy_values(tidier, combination) for combination in combinations]
+    results = [tidy_values(tidier, combination) for combination in _filled(combinations)]
     encoded: _Encoded = {}
     for place in range(max(map(len, results), default=0)):
-        for output, name in enumerate(tidier.outputs):
-            numbers: dict[str, int] = {}
-            codes = [
-                numbers.setdefault(result[place][output], len(numbers)) if len(result) > place else MISSING
-                for result in results
-            ]
-            encoded[further(name, place)] = list(numbers), np.array(codes, dtype=np.int32)
+        held = [row for row, result in enumerate(results) if len(result) > place]
+        for name, values in zip(tidier.outputs, zip(*(results[row][place] for row in held), strict=True), strict=True):
+            numbers = {value: number for number, value in enumerate(dict.fromkeys(values))}
+            codes = np.full(len(results), MISSING, dtype=np.int32)
+            codes[held] = np.fromiter(map(numbers.__getitem__, values), dtype=np.int32, count=len(values))
+            encoded[further(name, place)] = list(numbers), codes
     return encoded
+
+
+def _filled(combinations: list[tuple[str, ...]]) -> Iterator[tuple[str, ...]]:
+    """Yield the combinations without values that only fill a gap, each distinct value looked at once."""
+    columns = []
+    for column in zip(*combinations, strict=True):
+        filled = {value: filled_value(value) for value in dict.fromkeys(column)}
+        columns.append(map(filled.__getitem__, column))
+    return zip(*columns, strict=True)
 
 
 def _distinct_rows(columns: list[Column]) -> tuple[IntArray, IntArray]:
@@ -59,7 +62,7 @@ def _distinct_rows(columns: list[Column]) -> tuple[IntArray, IntArray]:
 
 def _chunks(inputs: list[Column], rows: IntArray) -> Iterator[list[tuple[str, ...]]]:
     """Yield the delivered values of the combinations, as many at a time as one process takes."""
-    values = [(*map(filled_value, column.values), "") for column in inputs]
+    values = [(*column.values, "") for column in inputs]
     for start in range(0, len(rows), _CHUNK):
         # The empty text at the end of the values is what code -1 finds.
         picked = [
@@ -84,30 +87,6 @@ def _gathered(parts: list[_Encoded], sizes: list[int], which: IntArray) -> dict[
     return columns
 
 
-Run = Callable[[RegisterKind, int, list[tuple[str, ...]]], "Future[_Encoded]"]
-
-
-@contextmanager
-def _runner(combinations: int) -> Iterator[Run]:
-    """Give a way of running chunks: in processes where there is much to do, else here."""
-    if combinations < _WORTH_PROCESSES or _PROCESSES < 2:
-        yield _run_here
-        return
-    # Fresh processes rather than forks: the server runs threads, which a fork would leave half alive.
-    with ProcessPoolExecutor(_PROCESSES, mp_context=get_context("spawn")) as pool:
-        try:
-            yield lambda kind, number, chunk: pool.submit(_tidy_combinations, kind, number, chunk)
-        except BaseException:
-            pool.shutdown(wait=True, cancel_futures=True)
-            raise
-
-
-def _run_here(kind: RegisterKind, number: int, chunk: list[tuple[str, ...]]) -> "Future[_Encoded]":
-    done: Future[_Encoded] = Future()
-    done.set_result(_tidy_combinations(kind, number, chunk))
-    return done
-
-
 def tidy_records(kind: RegisterKind, records: RecordSet, progress: Progress | None = None) -> RecordSet:
     """Return the same records with tidy columns instead of delivered ones; a column that nothing fills is left out."""
     work: list[tuple[int, list[Column], IntArray, IntArray]] = []
@@ -119,25 +98,18 @@ def tidy_records(kind: RegisterKind, records: RecordSet, progress: Progress | No
     total = sum(len(rows) for _, _, rows, _ in work)
     columns: dict[str, Column] = {}
     done = 0
-    with _runner(total) as run:
+    with processes(total >= _WORTH_PROCESSES) as pool:
         running = []
         for number, inputs, rows, which in work:
             chunks = list(_chunks(inputs, rows))
-            running.append((number, chunks, [run(kind, number, chunk) for chunk in chunks], which))
-        for number, chunks, futures, which in running:
+            tasks = [pool.start(_tidy_combinations, kind, number, chunk) for chunk in chunks]
+            running.append((tasks, [len(chunk) for chunk in chunks], which))
+        for tasks, sizes, which in running:
             parts = []
-            for chunk, future in zip(chunks, futures, strict=True):
-                parts.append(_outcome(future, kind, number, chunk))
-                done += len(chunk)
+            for task, size in zip(tasks, sizes, strict=True):
+                parts.append(task.result())
+                done += size
                 if progress:
                     progress("tidy", done, total)
-            columns.update(_gathered(parts, [len(chunk) for chunk in chunks], which))
+            columns.update(_gathered(parts, sizes, which))
     return RecordSet(records.sources, records.source_codes, records.ids, columns)
-
-
-def _outcome(future: "Future[_Encoded]", kind: RegisterKind, number: int, chunk: list[tuple[str, ...]]) -> _Encoded:
-    try:
-        return future.result()
-    except BrokenProcessPool:
-        # Where no further process can be started (a program read from standard input), the work is done here.
-        return _tidy_combinations(kind, number, chunk)

@@ -20,8 +20,7 @@ from ..text.tables import phrase, read_word_list
 #: The values of the outputs of a tidier; several where a field holds several values.
 Tidied = list[tuple[str, ...]]
 _LONGEST_PLACEHOLDER = 20
-_FILLING = frozenset(" .,;:-_/*?#+()")
-_REPEATED = ({"0"}, {"9"})
+_FILLING = " .,;:-_/*?#+()"
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,9 +36,13 @@ def is_placeholder(text: str) -> bool:
     """Whether a delivered value only fills a gap: "n/a", "UNKNOWN", "0000", "-"."""
     if len(text) > _LONGEST_PLACEHOLDER:
         return False
-    marks = set(text) - _FILLING
-    # Nothing but one repeated digit or mark, or a phrase that says there is nothing.
-    return len(marks) == 0 or (len(text) > 2 and marks in _REPEATED) or phrase(text) in _placeholders()
+    told = text.lstrip(_FILLING)
+    if not told:
+        return True
+    # Most values begin with a letter with which no placeholder does, or hold different digits.
+    if told[0].isdigit():
+        return len(text) > 2 and told[0] in "09" and not told.strip(_FILLING + told[0])
+    return (not told.isascii() or told[0].lower() in _first_letters()) and phrase(text) in _placeholders()
 
 
 def filled_value(text: str) -> str:
@@ -50,6 +53,11 @@ def filled_value(text: str) -> str:
 @cache
 def _placeholders() -> frozenset[str]:
     return read_word_list(__package__, "placeholders.txt")
+
+
+@cache
+def _first_letters() -> frozenset[str]:
+    return frozenset(text[0] for text in _placeholders())
 
 
 def _organisation_name(name: str) -> Tidied:
@@ -75,12 +83,13 @@ def _address(line: str, number: str, line2: str, city: str, postcode: str, regio
     first, second = (line, line2) if line else (line2, "")
     parsed = parse_address(f"{number} {first}".strip(), city, postcode, region, country)
     # What a second line holds beside parts of the building and a box (a farm, "care of") is too loose to be compared.
-    more = parse_address(second, city="-") if second else Address()
-    return [(
-        parsed.number, parsed.street, parsed.unit or more.unit, parsed.floor or more.floor,
-        parsed.building or more.building, parsed.box or more.box, parsed.city, parsed.postcode, parsed.region,
-        parsed.country,
-    )]  # fmt: skip
+    if second:
+        more = parse_address(second, city="-")
+        parsed = parsed._replace(
+            unit=parsed.unit or more.unit, floor=parsed.floor or more.floor, building=parsed.building or more.building,
+            box=parsed.box or more.box,
+        )  # fmt: skip
+    return [parsed]
 
 
 def _phone(phone: str, country: str) -> Tidied:
@@ -108,10 +117,7 @@ _SHARED = (
             "address.line", "address.number", "address.line2", "address.city", "address.postcode", "address.region",
             "address.country",
         ),
-        (
-            "address.number", "address.street", "address.unit", "address.floor", "address.building", "address.box",
-            "address.city", "address.postcode", "address.region", "address.country",
-        ),
+        tuple(f"address.{part}" for part in Address._fields),
         _address,
     ),
     Tidier(("phone", "address.country"), ("phone", "phone.end", "phone.extension"), _phone),

@@ -1,0 +1,84 @@
+"""Sharing work out to processes: the interpreter runs on one core at a time, reading and parsing are work for it."""
+
+import os
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from contextlib import contextmanager
+from multiprocessing import get_context
+from threading import Lock
+from typing import Generic, ParamSpec, TypeVar
+
+_COUNT = min(os.cpu_count() or 1, 8)
+
+P = ParamSpec("P")
+T = TypeVar("T")
+
+
+class Task(Generic[T]):
+    """Work under way; ``result`` waits for it, and does it here where no process could."""
+
+    def __init__(self, future: "Future[T] | None", work: Callable[[], T]) -> None:
+        self._future, self._work = future, work
+
+    def result(self) -> T:
+        """Return what the function returns, or raise what it raises."""
+        if self._future is None:
+            return self._work()
+        try:
+            return self._future.result()
+        except BrokenProcessPool:
+            # No further process can be started, as in a program read from standard input.
+            return self._work()
+
+
+class Processes:
+    """Runs functions that other processes can import, with arguments that can be sent to them."""
+
+    def __init__(self, pool: ProcessPoolExecutor | None) -> None:
+        self._pool = pool
+
+    def start(self, function: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> Task[T]:
+        """Begin ``function(*args)`` and return the task."""
+        future = None
+        if self._pool:
+            try:
+                future = self._pool.submit(function, *args, **kwargs)
+            except BrokenProcessPool:
+                future = None
+        return Task(future, lambda: function(*args, **kwargs))
+
+
+_lock = Lock()
+_users = 0
+_shared: ProcessPoolExecutor | None = None
+
+
+@contextmanager
+def processes(worth: bool = True) -> Iterator[Processes]:
+    """Give processes to share work out to; those that an outer block has started are used again.
+
+    With ``worth`` false, or on a single core, the work is done here, when its result is asked for.
+    """
+    global _users, _shared
+    if (not worth and not _users) or _COUNT < 2:
+        yield Processes(None)
+        return
+    with _lock:
+        if _shared is None:
+            # Fresh processes rather than forks: the server runs threads, which a fork would leave half alive.
+            _shared = ProcessPoolExecutor(_COUNT, mp_context=get_context("spawn"))
+        _users += 1
+        pool = _shared
+    failed = False
+    try:
+        yield Processes(pool)
+    except BaseException:
+        failed = True
+        raise
+    finally:
+        with _lock:
+            _users -= 1
+            if _users == 0:
+                _shared = None
+                pool.shutdown(wait=True, cancel_futures=failed)

@@ -1,0 +1,48 @@
+"""Sharing work out: the same results and the same errors as doing it here."""
+
+import os
+
+import numpy as np
+import pytest
+
+from oddpair.core import processes as module
+from oddpair.core.errors import InputError
+from oddpair.core.processes import processes
+from oddpair.core.records import RecordSetBuilder, encode
+
+
+def of_process(number: int) -> tuple[int, int]:
+    return number * 2, os.getpid()
+
+
+def refused(number: int) -> int:
+    raise InputError(f"{number} is odd", file="a.csv")
+
+
+def test_work_is_shared_out_and_errors_come_back(monkeypatch: pytest.MonkeyPatch):
+    monkeypatch.setattr(module, "_COUNT", 2)
+    with processes() as outer, processes(worth=False) as inner:
+        results = [task.result() for task in [outer.start(of_process, 1), inner.start(of_process, 2)]]
+        with pytest.raises(InputError, match="3 is odd"):
+            outer.start(refused, 3).result()
+    assert [value for value, _ in results] == [2, 4]
+    assert os.getpid() not in {process for _, process in results}
+    assert module._shared is None
+
+
+def test_what_is_not_worth_it_is_done_here():
+    with processes(worth=False) as here:
+        assert here.start(of_process, 3).result() == (6, os.getpid())
+
+
+def test_encoded_columns_give_the_records_that_rows_give():
+    rows, encoded = RecordSetBuilder(), RecordSetBuilder()
+    for source, names, towns in (("b", ["Tern", "", "Skua"], ["", "", "Oban"]), ("a", ["Skua"], ["Hull"])):
+        ids = [f"{number}" for number in range(len(names))]
+        rows.add_many(source, ids, {"name": names, "city": towns})
+        encoded.add_encoded(source, ids, {"name": encode(names), "city": encode(towns)})
+    one, other = rows.build(), encoded.build()
+    assert one.ids == other.ids
+    for name in ("name", "city"):
+        assert one.column(name).values == other.column(name).values
+        assert np.array_equal(one.column(name).codes, other.column(name).codes)
