@@ -88,6 +88,9 @@ def test_the_whole_line_of_work(loaded: TestClient):
     assert keys == ["CU-00001", "CU-00002"]
     golden = client.get(f"/api/registers/customers/golden/{keys[0]}").json()
     assert golden["values"]["name"] == "Skua Rope Works"
+    assert [{bond["left_id"], bond["right_id"]} for bond in golden["bonds"]] == [
+        {item["id"] for item in golden["members"]}
+    ]
     assert {origin["unit"] for origin in golden["origins"]} >= {"name", "address", "phone"}
     assert client.get("/api/registers/customers/send-out/crosswalk.csv").text.count("CU-00001") == 2
     assert client.get("/api/registers/customers/send-out/golden.xlsx").content.startswith(b"PK")
@@ -126,6 +129,14 @@ def test_a_failed_job_says_why_and_keeps_nothing(loaded: TestClient):
     job = loaded.post("/api/registers/customers/merge").json()
     assert ended(loaded, job["id"])["status"] == "failed"
     assert ended(loaded, job["id"])["message"] == "There is no run to merge yet. Run the match first."
+
+
+def test_the_pairs_of_a_plan_are_told_before_a_run(loaded: TestClient):
+    plan = loaded.get("/api/registers/customers/plan").json()
+    told = loaded.post("/api/registers/customers/plan/estimate", json={"yaml": plan["yaml"]}).json()
+    assert told["sampled"] == told["records"] > 0
+    assert [key["key"] for key in told["keys"]] == [key["expression"] for key in plan["keys"]]
+    assert loaded.post("/api/registers/customers/plan/estimate", json={"yaml": "title: x"}).status_code == 422
 
 
 def test_a_plan_is_versioned_and_checked(loaded: TestClient):

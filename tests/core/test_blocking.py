@@ -2,7 +2,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 
-from oddpair.core.blocking import build_index, iterate_pairs, parse_key
+from oddpair.core.blocking import build_index, estimate_pairs, iterate_pairs, parse_key
 from oddpair.core.blocking.key_values import key_values
 from oddpair.core.errors import PlanInvalid
 from oddpair.core.fields import RegisterKind
@@ -79,3 +79,26 @@ def test_a_wrong_key_is_refused_with_a_suggestion():
     with pytest.raises(PlanInvalid, match="Did you mean 'rarest'"):
         parse_key("name|rarst 2")
     assert parse_key("name.family|sound + name.given|first 1").describe().startswith("name.family (the sound")
+
+
+def test_pairs_are_estimated_exactly_from_the_whole_and_without_bias_from_samples():
+    rows = [("a", f"{n:03d}", {"name": f"Tern{n % 40:02d}rope", "phone": f"01632 96{n % 60:04d}"}) for n in range(240)]
+    tidy = tidy_records(RegisterKind.ORGANISATION, records(rows))
+    keys = [parse_key("phone.end"), parse_key("name")]
+    exact = build_index(tidy, keys, [], 200).counts
+    whole = estimate_pairs(tidy, len(tidy), keys, 200)
+    assert [(item.pairs, item.largest_block) for item in whole] == [
+        (item.pairs_proposed, item.largest_block) for item in exact
+    ]
+    random = np.random.default_rng(5)
+    sampled = []
+    for _ in range(60):
+        chosen = [rows[place] for place in random.permutation(240)[:120]]
+        sampled.append(estimate_pairs(tidy_records(RegisterKind.ORGANISATION, records(chosen)), 240, keys, 200))
+    for number, item in enumerate(exact):
+        assert np.mean([estimate[number].pairs for estimate in sampled]) == pytest.approx(item.pairs_proposed, rel=0.1)
+
+
+def test_a_large_block_counts_by_the_partners_that_narrowing_leaves():
+    tidy = tidy_records(RegisterKind.ORGANISATION, records([("a", f"{n}", {"name": "Tern"}) for n in range(100)]))
+    assert estimate_pairs(tidy, 100, [parse_key("name")], 10)[0].pairs == 500

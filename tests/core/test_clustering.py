@@ -1,8 +1,10 @@
+from random import Random
+
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from oddpair.core.clustering import ClusterOutcome, Decisions, cluster_records
+from oddpair.core.clustering import ClusterOutcome, Decisions, cluster_records, holding_links
 from oddpair.core.clustering.decided import apply_decisions
 from oddpair.core.clustering.keys import plan_changes
 from oddpair.core.scoring import ScoredPairs
@@ -132,3 +134,33 @@ def test_decisions_put_on_top_of_a_run(labels: list[int], same: list, different:
         if a in clusters and b in clusters and clusters[a] != clusters[b]:
             assert joined[a] != joined[b]
     assert all(name == min(r for r in joined if joined[r] == name) for name in joined.values())
+
+
+weighted = st.lists(
+    st.tuples(st.integers(0, 7), st.integers(0, 7), st.floats(-5, 30)).filter(lambda link: link[0] < link[1]), max_size=25,
+    unique_by=lambda link: link[:2],
+)  # fmt: skip
+
+
+def connected(links: list[tuple[int, int, float]]) -> set[frozenset[int]]:
+    """Return the groups of records that links connect, by walking."""
+    groups = [{left, right} for left, right, _ in links]
+    for left, right, _ in links:
+        touching = [group for group in groups if group & {left, right}]
+        groups = [group for group in groups if group not in touching] + [set().union(*touching)]
+    return {frozenset(group) for group in groups}
+
+
+@given(weighted, st.randoms())
+def test_the_links_that_hold_connect_all_and_none_could_be_stronger(
+    links: list[tuple[int, int, float]], random: Random
+):
+    held = [links[number] for number in holding_links(links)]
+    assert connected(held) == connected(links)
+    assert [bits for *_, bits in held] == sorted((bits for *_, bits in held), reverse=True)
+    for weak in held:
+        # Were there a way around a link by stronger ones only, it would not be needed.
+        stronger = [link for link in links if link[2] > weak[2]]
+        assert not any(set(weak[:2]) <= group for group in connected(stronger))
+    mixed = random.sample(links, len(links))
+    assert sorted(mixed[number] for number in holding_links(mixed)) == sorted(held)

@@ -90,8 +90,18 @@ class HistoryOut(BaseModel):
     undoable: bool
 
 
+class BondOut(BaseModel):
+    """A link that holds two records together; ``score`` is null where only a person said so."""
+
+    left_id: int
+    right_id: int
+    score: float | None
+    reason: str
+
+
 class GoldenOut(BaseModel):
-    """A golden record with all that explains it; ``asked_for`` differs from ``key`` where an old key led here."""
+    """A golden record with all that explains it; ``asked_for`` differs from ``key`` where an old key led here, ``bonds`` are
+    the links that hold its records together, the weakest last."""
 
     key: str
     asked_for: str
@@ -101,6 +111,7 @@ class GoldenOut(BaseModel):
     pins: list[PinOut]
     members: list[MemberOut]
     history: list[HistoryOut]
+    bonds: list[BondOut]
     former_keys: list[str]
     updated_at: datetime
 
@@ -189,6 +200,7 @@ def get_golden(session: Transaction, slug: Slug, key: Key) -> GoldenOut:
                        undoable=e.id in view.undoable)
             for e in view.history
         ],
+        bonds=[BondOut.model_validate(bond, from_attributes=True) for bond in view.bonds],
         former_keys=view.former_keys, updated_at=view.golden.updated_at,
     )  # fmt: skip
 

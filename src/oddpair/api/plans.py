@@ -50,6 +50,28 @@ class PlanIn(BaseModel):
     note: Text = ""
 
 
+class EstimateIn(BaseModel):
+    """A plan, saved or not."""
+
+    yaml: LongText
+
+
+class KeyEstimateOut(BaseModel):
+    """How many pairs a key will propose, about, and its largest block before narrowing."""
+
+    key: str
+    pairs: int
+    largest_block: int
+
+
+class EstimateOut(BaseModel):
+    """What the keys of a plan will propose among all records, told from those sampled."""
+
+    records: int
+    sampled: int
+    keys: list[KeyEstimateOut]
+
+
 class RunOut(BaseModel):
     """A run with its report of counts."""
 
@@ -78,6 +100,12 @@ def save_plan(session: Transaction, actor: Actor, slug: Slug, body: PlanIn) -> P
         session, slug, yaml=body.yaml, seen_version=body.seen_version, note=body.note, actor=actor
     )
     return _plan_out(session, slug, saved)
+
+
+@router.post("/registers/{slug}/plan/estimate")
+def estimate_plan(session: Transaction, slug: Slug, body: EstimateIn) -> EstimateOut:
+    """How many pairs each blocking key of a plan will propose; nothing is compared and nothing kept."""
+    return EstimateOut.model_validate(service.estimate_plan(session, slug, body.yaml), from_attributes=True)
 
 
 @router.get("/registers/{slug}/run")

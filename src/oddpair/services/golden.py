@@ -3,22 +3,36 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from math import inf
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from ..core.clustering import holding_links
 from ..core.errors import Conflict, NotFound, Refused
 from ..core.fields import RegisterKind, default_layout
 from ..store import golden as store
-from ..store.registers import lock_register, register_by_slug
+from ..store.matching import decisions_in_force, pairs_among
+from ..store.registers import latest_run, lock_register, register_by_slug
 from ..store.tables import GoldenRecord, JournalEntry, JournalGolden, Pin, Register, Source, SourceRecord
 from .golden_values import refresh
 from .journal import Step, keep_apart, make_steps, new_golden
 
 
 @dataclass(frozen=True, slots=True)
+class Bond:
+    """A link that holds records together: their ids, the score in the latest run (none where only a person said so), why."""
+
+    left_id: int
+    right_id: int
+    score: float | None
+    reason: str
+
+
+@dataclass(frozen=True, slots=True)
 class GoldenView:
-    """A golden record with all that explains it. ``asked_for`` is the key in the request, which may be a retired one."""
+    """A golden record with all that explains it. ``asked_for`` is the key in the request, which may be a retired one;
+    ``bonds`` are the links that hold its records together, the weakest last."""
 
     golden: GoldenRecord
     asked_for: str
@@ -27,6 +41,7 @@ class GoldenView:
     history: Sequence[JournalEntry]
     former_keys: list[str]
     undoable: set[int]
+    bonds: list[Bond]
 
 
 def golden_view(session: Session, slug: str, key: str) -> GoldenView:
@@ -40,8 +55,25 @@ def golden_view(session: Session, slug: str, key: str) -> GoldenView:
     history = store.history_of(session, golden.id)
     return GoldenView(
         golden, key, ordered, store.pins_of(session, [golden.id]).get(golden.id, []), history, list(session.scalars(former)),
-        {entry.id for entry in history if _is_undoable(session, entry)},
+        {entry.id for entry in history if _is_undoable(session, entry)}, _bonds(session, register.id, members),
     )  # fmt: skip
+
+
+def _bonds(session: Session, register_id: int, members: Sequence[int]) -> list[Bond]:
+    """Return the links that hold the members together: what people decided first, then pairs of the latest run."""
+    run = latest_run(session, register_id)
+    pairs = pairs_among(session, run.id, members) if run else []
+    known = {(left, right): Bond(left, right, score, reason) for left, right, score, reason in pairs}
+    links = {pair: bond.score or 0.0 for pair, bond in known.items()}
+    for decision in decisions_in_force(session, register_id):
+        pair = decision.left_id, decision.right_id
+        if decision.verdict == "same" and set(pair) <= set(members):
+            score = known[pair].score if pair in known else None
+            known[pair] = Bond(*pair, score, "A person decided that they are the same.")
+            links[pair] = inf
+    order = holding_links([(*pair, strength) for pair, strength in links.items()])
+    bonds = list(known.values())
+    return [bonds[number] for number in order]
 
 
 def _is_undoable(session: Session, entry: JournalEntry) -> bool:

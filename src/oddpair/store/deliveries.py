@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import func, or_, select, text
+from sqlalchemy import Text, cast, func, or_, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
@@ -139,3 +139,15 @@ def records_for_run(session: Session, register_id: int) -> Iterable[tuple[int, s
     )
     for row in session.execute(query):
         yield (row[0], row[1], row[2], row[3], row[4])
+
+
+def sample_of_tidy(session: Session, register_id: int, size: int) -> tuple[int, Sequence[tuple[int, dict[str, Any]]]]:
+    """Return (how many records a register has, id and tidy values of at most ``size`` of them drawn at random).
+
+    The draw is the same as long as the records are.
+    """
+    own = SourceRecord.register_id == register_id
+    total = session.scalar(select(func.count()).select_from(SourceRecord).where(own)) or 0
+    drawn = func.md5(cast(SourceRecord.id, Text))
+    query = select(SourceRecord.id, SourceRecord.tidy).where(own).order_by(drawn, SourceRecord.id).limit(size)
+    return total, [(row[0], row[1]) for row in session.execute(query)]

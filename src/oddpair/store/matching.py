@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import delete, text
+from sqlalchemy import delete, select, text
 from sqlalchemy.orm import Session
 
 from .bulk import copy_rows
@@ -106,3 +106,13 @@ def run_clusters(session: Session, run_id: int) -> Sequence[tuple[int, int]]:
         {"run_id": run_id},
     )
     return [(row[0], row[1]) for row in rows]
+
+
+def pairs_among(session: Session, run_id: int, records: Sequence[int]) -> Sequence[tuple[int, int, float, str]]:
+    """Return (left id, right id, score, reason) of a run's pairs whose two records are among ``records``."""
+    query = (
+        select(RunPair.left_id, RunPair.right_id, RunPair.score, RunPair.reason)
+        .where(RunPair.run_id == run_id, RunPair.left_id.in_(records), RunPair.right_id.in_(records))
+        .order_by(RunPair.left_id, RunPair.right_id)
+    )
+    return [(row[0], row[1], row[2], row[3]) for row in session.execute(query)]

@@ -508,6 +508,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/plan/estimate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Estimate Plan
+         * @description How many pairs each blocking key of a plan will propose; nothing is compared and nothing kept.
+         */
+        post: operations["estimate_plan_api_registers__slug__plan_estimate_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/records": {
         parameters: {
             query?: never;
@@ -697,6 +717,20 @@ export interface components {
             scope: "all" | "across sources" | "within sources";
         };
         /**
+         * BondOut
+         * @description A link that holds two records together; ``score`` is null where only a person said so.
+         */
+        BondOut: {
+            /** Left Id */
+            left_id: number;
+            /** Reason */
+            reason: string;
+            /** Right Id */
+            right_id: number;
+            /** Score */
+            score: number | null;
+        };
+        /**
          * Clustering
          * @description What holds a cluster together: the mean evidence between the two parts that are joined, in bits.
          */
@@ -774,8 +808,16 @@ export interface components {
          *
          *     The strongest agreement of the group counts in full, of the others only a ``share``. Where ``beyond_even`` is given, the
          *     group alone brings a pair at most that many bits beyond even odds: neighbours under one roof share all of it.
+         *     ``also_at`` names comparisons that belong to the group at some of their levels only.
          */
         Correlated: {
+            /**
+             * Also At
+             * @default {}
+             */
+            also_at: {
+                [key: string]: string[];
+            };
             /** Beyond Even */
             beyond_even?: number | null;
             /** Fields */
@@ -865,6 +907,26 @@ export interface components {
             source: string;
             /** Status */
             status: string;
+        };
+        /**
+         * EstimateIn
+         * @description A plan, saved or not.
+         */
+        EstimateIn: {
+            /** Yaml */
+            yaml: string;
+        };
+        /**
+         * EstimateOut
+         * @description What the keys of a plan will propose among all records, told from those sampled.
+         */
+        EstimateOut: {
+            /** Keys */
+            keys: components["schemas"]["KeyEstimateOut"][];
+            /** Records */
+            records: number;
+            /** Sampled */
+            sampled: number;
         };
         /**
          * EvidenceOut
@@ -961,11 +1023,14 @@ export interface components {
         };
         /**
          * GoldenOut
-         * @description A golden record with all that explains it; ``asked_for`` differs from ``key`` where an old key led here.
+         * @description A golden record with all that explains it; ``asked_for`` differs from ``key`` where an old key led here, ``bonds`` are
+         *     the links that hold its records together, the weakest last.
          */
         GoldenOut: {
             /** Asked For */
             asked_for: string;
+            /** Bonds */
+            bonds: components["schemas"]["BondOut"][];
             /** Former Keys */
             former_keys: string[];
             /** History */
@@ -1055,6 +1120,18 @@ export interface components {
         JobsOut: {
             /** Jobs */
             jobs: components["schemas"]["JobOut"][];
+        };
+        /**
+         * KeyEstimateOut
+         * @description How many pairs a key will propose, about, and its largest block before narrowing.
+         */
+        KeyEstimateOut: {
+            /** Key */
+            key: string;
+            /** Largest Block */
+            largest_block: number;
+            /** Pairs */
+            pairs: number;
         };
         /**
          * LayoutOut
@@ -2715,6 +2792,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    estimate_plan_api_registers__slug__plan_estimate_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EstimateIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EstimateOut"];
                 };
             };
             /** @description Client Error */

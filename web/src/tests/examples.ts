@@ -127,6 +127,7 @@ export const golden: Schemas["GoldenOut"] = {
       undoable: false,
     },
   ],
+  bonds: [{ left_id: 1, right_id: 2, score: 4.25, reason: "The phone is the same." }],
   former_keys: ["CU-00009"],
   updated_at: "2026-11-01T10:00:00Z",
 };

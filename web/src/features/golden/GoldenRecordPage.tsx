@@ -3,6 +3,7 @@ import { useParams } from "react-router";
 import { useLayout } from "../../api/registers";
 import { counted, nameOf } from "../../domain/format";
 import { Button, Faces, Page, Pane } from "../../ui";
+import { Bonds } from "./Bonds";
 import { History } from "./History";
 import { MemberTable } from "./MemberTable";
 import { PinDialog } from "./PinDialog";
@@ -39,9 +40,14 @@ function View({ slug, golden }: { slug: string; golden: Golden }) {
         <Pane label="Values and records" className="px-4">
           <MemberTable golden={golden} fields={fields} chosen={chosen} onToggle={toggle} onPin={setPinning} />
         </Pane>
-        <Pane label="History" className="max-h-56 border-t border-line-strong bg-sunk px-4 py-2">
-          <History slug={slug} golden={golden} />
-        </Pane>
+        <div className="grid max-h-56 grid-cols-2 border-t border-line-strong bg-sunk">
+          <Pane label="Links between the records" className="px-4 py-2">
+            <Bonds slug={slug} golden={golden} />
+          </Pane>
+          <Pane label="History" className="border-l border-line px-4 py-2">
+            <History slug={slug} golden={golden} />
+          </Pane>
+        </div>
       </div>
       {pinning && (
         <PinDialog

@@ -31,6 +31,12 @@ describe("the golden record page", () => {
     expect(screen.getByText("pinned by ann: called them")).toBeTruthy();
   });
 
+  it("says which links hold its records together and leads to the pair", async () => {
+    page();
+    expect(await screen.findByText("4.3 bits")).toBeTruthy();
+    expect(screen.getByRole("link", { name: /–/ }).getAttribute("href")).toBe("/r/customers/review/1/2");
+  });
+
   it("takes chosen records out with a reason, but never all of them", async () => {
     const asked = page({ [`POST ${BASE}/golden/CU-00001/split`]: { key: "CU-00044" } });
     const [first, second] = await screen.findAllByRole("checkbox");

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { moment } from "../../domain/format";
 import { Button, notify, TextField, Trouble } from "../../ui";
+import { PairEstimate } from "./PairEstimate";
 import { type Plan, useSavePlan } from "./queries";
 
 /** The plan as text; saving makes a new version, and every problem is said at once. */
@@ -36,6 +37,7 @@ export function PlanEditor({ slug, plan }: { slug: string; plan: Plan }) {
         onChange={(event) => setYaml(event.target.value)}
         className="min-h-0 flex-1 resize-none rounded-[3px] border border-line-strong bg-sheet p-3 font-mono text-xs leading-5 whitespace-pre"
       />
+      <PairEstimate slug={slug} yaml={yaml} />
       {save.error && <Trouble error={save.error} />}
       {changed && (
         <div className="flex items-end gap-2">

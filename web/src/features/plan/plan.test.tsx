@@ -60,6 +60,20 @@ describe("the plan bench", () => {
     ]);
   });
 
+  it("estimates the pairs of the plan as it stands in the editor", async () => {
+    const asked = open({
+      [`POST ${BASE}/plan/estimate`]: {
+        records: 2947,
+        sampled: 2000,
+        keys: [{ key: "email", pairs: 1200, largest_block: 9 }],
+      },
+    });
+    await userEvent.type(await screen.findByLabelText("Match plan as YAML"), "x: 1");
+    await userEvent.click(screen.getByRole("button", { name: "Estimate pairs" }));
+    expect(await screen.findByText(/About 1 200 pairs among 2 947 records.*told from 2 000 records/)).toBeTruthy();
+    expect(asked.find((call) => call.method === "POST")?.body).toEqual({ yaml: "title: Organisations\nx: 1" });
+  });
+
   it("saves a change as a new version, with the version it was made from", async () => {
     const asked = open({ [`PUT ${BASE}/plan`]: { ...plan, version: 3 } });
     const editor = await screen.findByLabelText("Match plan as YAML");

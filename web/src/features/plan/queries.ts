@@ -44,6 +44,13 @@ export function useSavePlan(slug: string) {
   });
 }
 
+export function useEstimate(slug: string) {
+  return useMutation({
+    mutationFn: (yaml: string) =>
+      unwrap(client.POST("/api/registers/{slug}/plan/estimate", { params: { path: { slug } }, body: { yaml } })),
+  });
+}
+
 export function useStartRun(slug: string) {
   return useMutation({
     mutationFn: () => unwrap(client.POST("/api/registers/{slug}/runs", { params: { path: { slug } } })),
