@@ -7,19 +7,21 @@ export function Bonds({ slug, golden }: { slug: string; golden: Golden }) {
   return (
     <>
       <h2 className="text-sm font-semibold">What holds it together, the weakest link first</h2>
-      <ul className="mt-1 text-sm">
+      <ul className="mt-1 grid grid-cols-[auto_auto_minmax(0,1fr)] gap-x-4 gap-y-0.5 text-sm">
         {[...golden.bonds].reverse().map((bond) => (
-          <li key={`${bond.left_id}-${bond.right_id}`} className="flex gap-3 py-0.5">
+          <li key={`${bond.left_id}-${bond.right_id}`} className="contents">
             <Link
               to={`/r/${slug}/review/${bond.left_id}/${bond.right_id}`}
               className="font-medium whitespace-nowrap text-plum hover:underline"
             >
               {called.get(bond.left_id)} – {called.get(bond.right_id)}
             </Link>
-            <span className="font-mono whitespace-nowrap">
+            <span className="text-right font-mono whitespace-nowrap">
               {bond.score === null ? "" : `${bond.score.toFixed(1)} bits`}
             </span>
-            <span className="text-soft">{bond.reason}</span>
+            <span className="truncate text-soft" title={bond.reason}>
+              {bond.reason}
+            </span>
           </li>
         ))}
       </ul>
