@@ -15,8 +15,9 @@ from benchmarks.baselines import texts_of, tfidf_pairs
 from oddpair.core.fields import RegisterKind
 from oddpair.core.pipeline import run
 from oddpair.core.plan import default_plan
+from oddpair.core.processes import processes
 from oddpair.demo import make_demo
-from oddpair.services.read_files import read_files
+from oddpair.services.read_files import read_files, worth_processes
 from oddpair.services.warm_up import warm_up
 
 _REGISTERS = {"Customers": RegisterKind.ORGANISATION, "Boat owners": RegisterKind.PERSON}
@@ -25,9 +26,10 @@ _REGISTERS = {"Customers": RegisterKind.ORGANISATION, "Boat owners": RegisterKin
 def measure(paths: list[Path], kind: RegisterKind) -> tuple[int, dict[str, float]]:
     """Return (records, seconds per stage from file to clusters)."""
     started = time.perf_counter()
-    records = read_files(paths, kind).records
-    read = time.perf_counter() - started
-    seconds = {"read": round(read, 2), **run(records, default_plan(kind)).seconds}
+    with processes(worth_processes(paths)):
+        records = read_files(paths, kind).records
+        read = time.perf_counter() - started
+        seconds = {"read": round(read, 2), **run(records, default_plan(kind)).seconds}
     return len(records), {**seconds, "all": round(time.perf_counter() - started, 2)}
 
 

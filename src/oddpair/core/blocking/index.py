@@ -42,7 +42,8 @@ class BlockIndex:
     """Blocks of all keys.
 
     ``members[starts[b]:starts[b + 1]]`` are the records of block ``b`` in ascending order, ``keys[b]`` its key's number.
-    ``record_places[record_starts[r]:record_starts[r + 1]]`` are the places in ``members`` where record ``r`` stands.
+    ``record_places[record_starts[r]:record_starts[r + 1]]`` are the places in ``members`` where record ``r`` stands;
+    ``record_ends`` and ``record_keys`` say beside each place where its block ends and the number of its key.
     """
 
     members: IntArray
@@ -50,6 +51,8 @@ class BlockIndex:
     keys: npt.NDArray[np.int16]
     record_starts: LongArray
     record_places: IntArray
+    record_ends: IntArray
+    record_keys: npt.NDArray[np.int16]
     counts: tuple[KeyCount, ...]
     left_out: tuple[LeftOut, ...]
 
@@ -193,4 +196,7 @@ def index_of_blocks(
     places = np.argsort(members, kind="stable").astype(np.int32)
     record_starts = np.zeros(records + 1, dtype=np.int64)
     np.cumsum(np.bincount(members, minlength=records), out=record_starts[1:])
-    return BlockIndex(members, starts, keys, record_starts, places, counts, left_out)
+    ends = np.repeat(starts[1:].astype(np.int32), sizes)[places]
+    return BlockIndex(
+        members, starts, keys, record_starts, places, ends, np.repeat(keys, sizes)[places], counts, left_out
+    )

@@ -35,15 +35,17 @@ class PairChunk:
 
 
 class _Walk(NamedTuple):
-    """What the kernel reads."""
+    """What the kernel reads. The blocks of record ``r`` stand at ``record_starts[r]`` to ``record_starts[r + 1]``: of each
+    its later members, ``members[places[k] + 1:ends[k]]``, and its key. ``all_meet`` tells whether a source meets all others."""
 
     members: IntArray
-    ends: LongArray
-    place_keys: npt.NDArray[np.int16]
+    places: IntArray
+    ends: IntArray
+    keys: npt.NDArray[np.int16]
     record_starts: LongArray
-    record_places: IntArray
     sources: IntArray
     meets: npt.NDArray[np.bool_]
+    all_meet: npt.NDArray[np.bool_]
 
 
 @kernel
@@ -52,30 +54,32 @@ def _emit_pairs(
 ) -> int:
     count = 0
     for record in range(first, last):
-        source = walk.sources[record]
+        allowed = walk.meets[walk.sources[record]]
+        all_allowed = walk.all_meet[walk.sources[record]]
         for at in range(walk.record_starts[record], walk.record_starts[record + 1]):
-            place = walk.record_places[at]
-            for other_place in range(place + 1, walk.ends[place]):
-                other = walk.members[other_place]
-                if stamp[other] == record:
-                    continue
-                stamp[other] = record
-                if not walk.meets[source, walk.sources[other]]:
-                    continue
+            key = walk.keys[at]
+            for place in range(walk.places[at] + 1, walk.ends[at]):
+                other = walk.members[place]
+                # Every pair is written, and written over unless it is new: repeats come at random, and a processor that
+                # guesses wrong loses more time than the writing takes.
                 left[count] = record
                 right[count] = other
-                keys[count] = walk.place_keys[place]
-                count += 1
+                keys[count] = key
+                fresh = stamp[other] != record
+                stamp[other] = record
+                count += fresh if all_allowed else fresh & allowed[walk.sources[other]]
     return count
 
 
 def _walk(index: BlockIndex, sources: IntArray, meets: npt.NDArray[np.bool_]) -> tuple[_Walk, LongArray]:
-    """Return what the kernel reads, and the running sum of pairs, repeats counted, by place in ``record_places``."""
-    ends = np.repeat(index.starts[1:], np.diff(index.starts))
-    place_keys = np.repeat(index.keys, np.diff(index.starts))
-    per_place = ends - np.arange(len(ends)) - 1
-    sums = np.concatenate(([0], np.cumsum(per_place[index.record_places])))
-    return _Walk(index.members, ends, place_keys, index.record_starts, index.record_places, sources, meets), sums
+    """Return what the kernel reads, and the running sum of pairs, repeats counted, over the blocks of all records."""
+    sums = np.zeros(len(index.record_places) + 1, dtype=np.int64)
+    np.cumsum(index.record_ends - index.record_places - 1, out=sums[1:])
+    walk = _Walk(
+        index.members, index.record_places, index.record_ends, index.record_keys, index.record_starts, sources, meets,
+        np.logical_and.reduce(meets, axis=1),
+    )  # fmt: skip
+    return walk, sums
 
 
 def _work_ranges(work: LongArray) -> list[tuple[int, int]]:
@@ -101,7 +105,8 @@ def iterate_pairs(
 
     def run(span: tuple[int, int]) -> Outcome:
         first, last = span
-        room = int(sums[index.record_starts[last]] - sums[index.record_starts[first]])
+        # One place more than there are pairs, since the last may be written and not counted.
+        room = int(sums[index.record_starts[last]] - sums[index.record_starts[first]]) + 1
         left, right = np.empty(room, dtype=np.int32), np.empty(room, dtype=np.int32)
         keys = np.empty(room, dtype=np.int16)
         stamp = np.full(len(sources), -1, dtype=np.int32)
@@ -140,10 +145,10 @@ def sample_pairs(
     work = np.diff(sums[index.record_starts])
     step = int(np.ceil(max(int(work.sum()), 1) / _SAMPLE_PAIRS))
     chosen = np.arange(len(sources))[step // 2 :: step] if step > 1 else np.arange(len(sources))
-    room = int(work[chosen].sum())
+    room = int(work[chosen].sum()) + 1
     left, right, keys = np.empty(room, dtype=np.int32), np.empty(room, dtype=np.int32), np.empty(room, dtype=np.int16)
     stamp = np.full(len(sources), -1, dtype=np.int32)
     count = 0
     for record in chosen.tolist():
         count += _emit_pairs(record, record + 1, walk, stamp, left[count:], right[count:], keys[count:])
-    return left[:count], right[:count], room / max(int(work.sum()), 1) if room else 1.0
+    return left[:count], right[:count], (room - 1) / max(int(work.sum()), 1) if room > 1 else 1.0
