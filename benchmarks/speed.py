@@ -11,7 +11,6 @@ import tempfile
 import time
 from pathlib import Path
 
-from benchmarks.baselines import texts_of, tfidf_pairs
 from oddpair.core.fields import RegisterKind
 from oddpair.core.pipeline import run
 from oddpair.core.plan import default_plan
@@ -52,6 +51,9 @@ def main() -> None:
             print(f"{register}: {few} records in {short['all']:.1f} s, {many} in {long['all']:.1f} s; stages {long}")
             print(f"  times {many / few:.1f} in records is times {long['all'] / short['all']:.1f} in time")
             if options.baseline:
+                # Only here: the processes that read and tidy import this module anew and have no need of it.
+                from benchmarks.baselines import texts_of, tfidf_pairs
+
                 records = read_files([file.path for file in made], kind).records
                 started = time.perf_counter()
                 tfidf_pairs(texts_of(records))

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 
 from ..addresses.countries import country_code
 from ..addresses.postcodes import find_postcode
@@ -88,13 +88,14 @@ def _looks_like_address(value: str) -> bool:
     )
 
 
-def _looks_like_person(value: str) -> bool:
-    words = re.findall(r"[^\W\d_]+", value)
-    return 2 <= len(words) <= 4 and not re.search(r"\d", value) and not parse_organisation_name(value).legal_form
-
-
+@lru_cache(maxsize=5_000)
 def _looks_like_organisation(value: str) -> bool:
     return bool(parse_organisation_name(value).legal_form)
+
+
+def _looks_like_person(value: str) -> bool:
+    words = re.findall(r"[^\W\d_]+", value)
+    return 2 <= len(words) <= 4 and not re.search(r"\d", value) and not _looks_like_organisation(value)
 
 
 def _id_score(values: Sequence[str]) -> float:
@@ -148,10 +149,12 @@ _LEAST_FIT = 0.3
 
 def _score(sample: ColumnSample, target: str) -> tuple[float, str]:
     header = _header_score(sample.header, target)
+    if header == 0 and target in _NEEDS_HEADER and target != ID_TARGET:
+        return 0.0, ""
     content = _CONTENT[target](sample.values) if target in _CONTENT and sample.values else 0.0
-    if header == 0 and target in _NEEDS_HEADER:
+    if header == 0 and target == ID_TARGET:
         # An unnamed unique column of numbers may be anything; only take it for the id as a last resort.
-        return (0.36, "every value is different") if target == ID_TARGET and content > 0.95 else (0.0, "")
+        return (0.36, "every value is different") if content > 0.95 else (0.0, "")
     if target in _STRICT and sample.values and content < _LEAST_FIT:
         return 0.0, ""
     score = min(_HEADER_WEIGHT * header + _CONTENT_WEIGHT * content, 1.0)
