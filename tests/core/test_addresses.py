@@ -2,6 +2,7 @@
 
 import pytest
 from hypothesis import given
+from hypothesis import strategies as st
 
 from oddpair.core.addresses import parse_address
 from oddpair.core.addresses.regions import region_code
@@ -121,3 +122,36 @@ def test_extensions_and_marks_of_mail_providers_are_told_apart():
     assert tidy_email("Ada.Q.uayle+boat@QuickMail.example") == tidy_email("adaquayle@quickmail.example")
     assert tidy_email("a.q@seamail.example") != tidy_email("aq@seamail.example")
     assert email_domain("a@quickmail.example") == ""
+
+
+towns = st.sampled_from(["Springfield", "Lake George", "Anchorage", "St. Albans", "Rose Hill"])
+states = st.sampled_from(["IL", "NY", "AK", "VT", "OR", "WA", "CA", "DE", "IN"])
+
+
+@given(
+    st.integers(1, 99_999), st.sampled_from(["", "N ", "SE "]), st.sampled_from(["Harbour", "Quay", "5th", "Gannet"]),
+    st.sampled_from(["St", "Ave", "Blvd", "Rd", "Ln", "Dr"]), st.sampled_from(["", ", Apt 4B", " #12", ", Fl 3"]), towns, states,
+    st.integers(10_000, 99_999), st.booleans(),
+)  # fmt: skip
+def test_american_addresses_read_alike_in_one_line_and_in_parts(
+    number: int, side: str, name: str, kind: str, inside: str, town: str, state: str, postcode: int, extended: bool
+):
+    street = f"{number} {side}{name} {kind}{inside}"
+    digits = f"{postcode}-{number:04d}" if extended and number < 10_000 else f"{postcode}"
+    whole, parts = (
+        parse_address(f"{street}, {town}, {state} {digits}"),
+        parse_address(street, town, digits, state, "USA"),
+    )
+    assert whole == parts
+    assert (whole.number, whole.postcode, whole.region) == (str(number), str(postcode), f"US-{state}")
+    assert bool(whole.unit or whole.floor) == bool(inside)
+    assert parse_address(f"{street}, {town}, {state} {digits}, United States".upper()) == parts
+
+
+def test_what_may_be_a_country_and_a_region_goes_by_what_stands_around_it():
+    assert parse_address("14 Kai, 20457 Hamburg, DE").country == "DE"
+    assert parse_address("14 Quay St, Dover, DE").region == "US-DE"
+    assert parse_address("14 Quay Street Galway Ireland").country == "IE"
+    assert parse_address("14 Quay Road Jersey").country == "JE"
+    assert parse_address("14 Quay Road New Jersey").country == ""
+    assert parse_address("Bryggen 3, 5003 Bergen, Norvège").country == "NO"

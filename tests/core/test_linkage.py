@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddpair.core.clustering.components import linked_components
-from oddpair.core.clustering.linkage import Links, grow_components
+from oddpair.core.clustering.linkage import AMBIGUOUS_BITS, Links, grow_components
 
 SIZE = 7
 PAIRS = list(zip(*(side.tolist() for side in np.triu_indices(SIZE, 1)), strict=True))
@@ -50,18 +50,37 @@ def slow(bits: list[int], vetoed: set, apart: set, together: set, sources: list[
         a, b = (next(name for name, members in clusters.items() if record in members) for record in (x, y))
         if a != b and not any(pair in apart for pair in between(a, b)):
             join(a, b)
-    while True:
-        best = None
+    kept: set[tuple[int, int]] = set()
+
+    def means() -> dict[tuple[int, int], float]:
+        """Return the mean scores of the clusters that may be joined, in both orders."""
+        found = {}
         for a in sorted(clusters):
             for b in sorted(clusters):
-                if a < b and not forbidden(a, b):
-                    values = [score[pair] for pair in between(a, b)]
-                    mean = sum(values) / len(values)
-                    if max(values) >= 8 and mean >= 2 and (best is None or np.float32(mean) > np.float32(best[0])):
-                        best = (mean, a, b)
-        if best is None:
+                values = [score[pair] for pair in between(a, b)] if a != b and not forbidden(a, b) else [-99]
+                if max(values) >= 8 and kept.isdisjoint(between(a, b)):
+                    found[a, b] = float(np.float32(sum(values)) / np.float32(len(values)))
+        return found
+
+    def rival(a: int, b: int) -> int | None:
+        """Return the first cluster that contradicts ``b`` and fits ``a`` about as well."""
+        for k in sorted(clusters):
+            contradicts = any(pair in vetoed or pair in apart for pair in between(b, k)) if k != b else False
+            if contradicts and means().get((a, k), -99) >= means()[a, b] - AMBIGUOUS_BITS:
+                return k
+        return None
+
+    while True:
+        good = {pair: mean for pair, mean in means().items() if pair[0] < pair[1] and mean >= 2}
+        if not good:
             return [next(name for name, members in clusters.items() if record in members) for record in range(SIZE)]
-        join(best[1], best[2])
+        a, b = max(good, key=lambda pair: (good[pair], -pair[0], -pair[1]))
+        for one, other in ((a, b), (b, a)):
+            if (third := rival(one, other)) is not None:
+                kept |= {*between(one, other), *between(one, third)}
+                break
+        else:
+            join(a, b)
 
 
 @given(
@@ -108,3 +127,10 @@ def test_nothing_linked_gives_no_components(count: int):
     none = np.zeros(0, np.int32)
     members, starts = linked_components(count, none, none, np.zeros(0, np.float32), np.zeros((0, 2), np.int32), 9)
     assert (members.tolist(), starts.tolist()) == ([], [0])
+
+
+@pytest.mark.parametrize(("to_junior", "to_senior", "expected"), [(12, 10, 2), (18, 10, 0), (10, 18, 1), (12, 5, 0)])
+def test_what_fits_two_contradicting_records_is_left_to_a_person(to_junior: int, to_senior: int, expected: int):
+    bits = dict.fromkeys(PAIRS, -9) | {(0, 2): to_junior, (1, 2): to_senior, (0, 1): 15}
+    found = compiled([bits[pair] for pair in PAIRS], {(0, 1)}, set(), set(), [0] * SIZE, promise=False)
+    assert found[:3] == [0, 1, expected]

@@ -237,3 +237,29 @@ def test_what_is_sent_out_agrees_with_what_is_kept(customers: str, sessions: Ses
         keys = set(session.scalars(select(GoldenRecord.key)))
     assert {row["golden_key"] for row in table.rows} == keys == set(crosswalk(sessions, customers).values())
     assert sum(int(row["records"]) for row in table.rows) == len(crosswalk(sessions, customers))
+
+
+def test_a_golden_record_says_what_holds_it_together(customers: str, sessions: SessionFactory):
+    merged(sessions, customers)
+    view = largest(sessions, customers)
+    members = {record.id for record, _ in view.members}
+    scores = [bond.score for bond in view.bonds]
+    assert len(view.bonds) == len(members) - 1
+    assert scores == sorted((score for score in scores if score is not None), reverse=True)
+    assert {record for bond in view.bonds for record in (bond.left_id, bond.right_id)} == members
+    weakest = view.bonds[-1]
+    with sessions.begin() as session:
+        review.decide(
+            session,
+            customers,
+            weakest.left_id,
+            weakest.right_id,
+            verdict="same",
+            remark="",
+            actor="ann",
+            seen_decision=None,
+        )
+    first = largest(sessions, customers).bonds[0]
+    assert {first.left_id, first.right_id} == {weakest.left_id, weakest.right_id}
+    assert first.score == weakest.score
+    assert "person decided" in first.reason

@@ -68,7 +68,7 @@ def estimate_plan(session: Session, slug: str, yaml: str) -> EstimatedPairs:
     plan = _plan_for(register, yaml)
     total, sample = sample_of_tidy(session, register.id, _SAMPLE)
     builder = RecordSetBuilder()
-    for record_id, tidy in sample:
-        builder.add("", str(record_id), tidy)
+    for source, key, tidy in sample:
+        builder.add(source, key, tidy)
     estimates = estimate_pairs(builder.build(), total, plan.blocking_keys(), plan.blocking.most_records)
     return EstimatedPairs(total, len(sample), estimates)

@@ -141,13 +141,20 @@ def records_for_run(session: Session, register_id: int) -> Iterable[tuple[int, s
         yield (row[0], row[1], row[2], row[3], row[4])
 
 
-def sample_of_tidy(session: Session, register_id: int, size: int) -> tuple[int, Sequence[tuple[int, dict[str, Any]]]]:
-    """Return (how many records a register has, id and tidy values of at most ``size`` of them drawn at random).
+def sample_of_tidy(
+    session: Session, register_id: int, size: int
+) -> tuple[int, Sequence[tuple[str, str, dict[str, Any]]]]:
+    """Return (how many records a register has; source name, source key and tidy values of at most ``size`` of them).
 
-    The draw is the same as long as the records are.
+    They are drawn at random, and the same as long as the records are.
     """
     own = SourceRecord.register_id == register_id
     total = session.scalar(select(func.count()).select_from(SourceRecord).where(own)) or 0
-    drawn = func.md5(cast(SourceRecord.id, Text))
-    query = select(SourceRecord.id, SourceRecord.tidy).where(own).order_by(drawn, SourceRecord.id).limit(size)
-    return total, [(row[0], row[1]) for row in session.execute(query)]
+    query = (
+        select(Source.name, SourceRecord.source_key, SourceRecord.tidy)
+        .join(Source, Source.id == SourceRecord.source_id)
+        .where(own)
+        .order_by(func.md5(cast(SourceRecord.id, Text)), SourceRecord.id)
+        .limit(size)
+    )
+    return total, [(row[0], row[1], row[2]) for row in session.execute(query)]

@@ -63,7 +63,8 @@ def _take_country(segments: list[str]) -> tuple[list[str], str]:
         return segments[:-1], code
     words = segments[-1].split() if segments else []
     length, code = country_behind(words)
-    if not length or may_be_region(" ".join(words[-length:])):
+    # "New Jersey" ends with a country, too.
+    if not length or any(may_be_region(" ".join(words[-more:])) for more in range(length, length + 3)):
         return segments, ""
     return [*segments[:-1], " ".join(words[:-length])], code
 

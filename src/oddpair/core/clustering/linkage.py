@@ -24,13 +24,19 @@ class Links(NamedTuple):
     other: IntArray
 
 
+#: A cluster that fits two contradicting ones about equally well, within so many bits, joins neither.
+AMBIGUOUS_BITS = 4.0
+
+
 class _State(NamedTuple):
-    """One component while its clusters grow, as square matrices over its members."""
+    """One component while its clusters grow, as square matrices over its members. What is ``forbidden`` is never joined;
+    ``contradicting`` are those of it that the records themselves or decisions tell apart."""
 
     sums: Floats
     counts: Floats
     strongest: Floats
     forbidden: Flags
+    contradicting: Flags
     decided_apart: Flags
     best: IntArray
     best_mean: Floats
@@ -47,7 +53,9 @@ def _join(state: _State, owner: IntArray, a: int, b: int) -> None:
         state.decided_apart[a, k] |= state.decided_apart[b, k]
         state.sums[k, a], state.counts[k, a] = state.sums[a, k], state.counts[a, k]
         state.strongest[k, a] = state.strongest[a, k]
+        state.contradicting[a, k] |= state.contradicting[b, k]
         state.forbidden[k, a], state.decided_apart[k, a] = state.forbidden[a, k], state.decided_apart[a, k]
+        state.contradicting[k, a] = state.contradicting[a, k]
         if owner[k] == b:
             owner[k] = a
     for k in range(len(owner)):
@@ -68,6 +76,31 @@ def _find_best(state: _State, row: int, least_link: float) -> None:
 
 
 @kernel
+def _rival(state: _State, owner: IntArray, a: int, b: int, least_link: float) -> int:
+    """Return a cluster that contradicts ``b`` and fits ``a`` about as well as ``b`` does, or -1."""
+    enough = state.sums[a, b] / state.counts[a, b] - AMBIGUOUS_BITS
+    for k in range(len(owner)):
+        told_apart = k != b and owner[k] == k and state.contradicting[b, k] and not state.forbidden[a, k]
+        if told_apart and state.strongest[a, k] >= least_link and state.sums[a, k] / state.counts[a, k] >= enough:
+            return k
+    return -1
+
+
+@kernel
+def _kept_apart(state: _State, owner: IntArray, a: int, b: int, least_link: float) -> bool:
+    """Forbid to join ``a`` with ``b`` and with a rival of ``b`` that fits it as well; tell whether there is one."""
+    rival = _rival(state, owner, a, b, least_link)
+    if rival < 0:
+        return False
+    state.forbidden[a, b] = state.forbidden[b, a] = True
+    state.forbidden[a, rival] = state.forbidden[rival, a] = True
+    _find_best(state, a, least_link)
+    _find_best(state, b, least_link)
+    _find_best(state, rival, least_link)
+    return True
+
+
+@kernel
 def _grow(state: _State, owner: IntArray, least_mean: float, least_link: float) -> None:
     """Join the best pair of clusters until none is good enough; ties go to the pair with the first records."""
     size = len(owner)
@@ -81,6 +114,9 @@ def _grow(state: _State, owner: IntArray, least_mean: float, least_link: float) 
         if a < 0 or not state.best_mean[a] >= least_mean:
             return
         b = state.best[a]
+        # Which of two contradicting clusters a third belongs to, where both fit it, is for a person to say.
+        if _kept_apart(state, owner, a, b, least_link) or _kept_apart(state, owner, b, a, least_link):
+            continue
         _join(state, owner, a, b)
         state.best[b] = -1
         for row in range(size):
@@ -100,6 +136,7 @@ def _state_of(size: int, sources: IntArray, own_duplicates: Flags) -> _State:
         np.zeros((size, size), dtype=np.float32),
         np.zeros((size, size), dtype=np.float32),
         np.full((size, size), np.float32(-np.inf), dtype=np.float32),
+        np.zeros((size, size), dtype=np.bool_),
         np.zeros((size, size), dtype=np.bool_),
         np.zeros((size, size), dtype=np.bool_),
         np.full(size, -1, dtype=np.int32),
@@ -135,10 +172,12 @@ def grow_components(
             state.strongest[i, j] = state.strongest[j, i] = bits[p]
             if vetoed[p]:
                 state.forbidden[i, j] = state.forbidden[j, i] = True
+                state.contradicting[i, j] = state.contradicting[j, i] = True
         for p in range(apart.starts[c], apart.starts[c + 1]):
             i, j = apart.one[p], apart.other[p]
             state.decided_apart[i, j] = state.decided_apart[j, i] = True
             state.forbidden[i, j] = state.forbidden[j, i] = True
+            state.contradicting[i, j] = state.contradicting[j, i] = True
         for p in range(together.starts[c], together.starts[c + 1]):
             a, b = owner[together.one[p]], owner[together.other[p]]
             if a != b:
