@@ -7,12 +7,12 @@ export function Bonds({ slug, golden }: { slug: string; golden: Golden }) {
   return (
     <>
       <h2 className="text-sm font-semibold">What holds it together, the weakest link first</h2>
-      <ul className="mt-1 grid grid-cols-[auto_auto_minmax(0,1fr)] gap-x-4 gap-y-0.5 text-sm">
+      <ul className="mt-1 grid grid-cols-[auto_auto_minmax(0,1fr)] gap-x-4 text-sm leading-6">
         {[...golden.bonds].reverse().map((bond) => (
           <li key={`${bond.left_id}-${bond.right_id}`} className="contents">
             <Link
               to={`/r/${slug}/review/${bond.left_id}/${bond.right_id}`}
-              className="font-medium whitespace-nowrap text-plum hover:underline"
+              className="block font-medium whitespace-nowrap text-plum hover:underline"
             >
               {called.get(bond.left_id)} – {called.get(bond.right_id)}
             </Link>

@@ -40,12 +40,12 @@ function View({ slug, golden }: { slug: string; golden: Golden }) {
         <Pane label="Values and records" className="px-4">
           <MemberTable golden={golden} fields={fields} chosen={chosen} onToggle={toggle} onPin={setPinning} />
         </Pane>
-        <div className="grid max-h-44 grid-cols-[3fr_2fr] border-t border-line-strong bg-sunk">
-          <Pane label="Links between the records" className="px-4 py-2">
-            <Bonds slug={slug} golden={golden} />
-          </Pane>
-          <Pane label="History" className="border-l border-line px-4 py-2">
+        <div className="grid max-h-44 grid-cols-[2fr_3fr] border-t border-line-strong bg-sunk">
+          <Pane label="History" className="px-4 py-2">
             <History slug={slug} golden={golden} />
+          </Pane>
+          <Pane label="Links between the records" className="border-l border-line px-4 py-2">
+            <Bonds slug={slug} golden={golden} />
           </Pane>
         </div>
       </div>
