@@ -132,3 +132,26 @@ def test_names_of_any_text_compare_and_equal_ones_agree(left: str, right: str):
     for ask in (names, people):
         assert ask(left, right) == ask(right, left)
         assert ask(left, left) in ("equal", "missing", "initial")
+
+
+def test_where_a_junior_lives_the_bare_name_does_not_tell_the_generation():
+    home = {"address.line": "7 Quay Road", "address.city": "Oban", "address.postcode": "PA34 7AW"}
+    rows = [
+        ("a", "1", {"name": "James Marsden", **home}),
+        ("a", "2", {"name": "James Marsden", **home}),
+        ("a", "3", {"name": "James Marsden Jr", **home}),
+        ("a", "4", {"name": "James Marsden", "address.city": "Hull", "address.postcode": "HU1 1AA"}),
+        ("a", "5", {"name": "James Marsden Jr", **home}),
+        ("a", "6", {"name": "James Marsden"}),
+    ]
+    tidy = tidy_records(RegisterKind.PERSON, records(rows))
+    found = comparison("person_name")
+    measure = found.prepare(tidy, "name", defaults("person_name"))
+
+    def between(one: int, other: int) -> str:
+        return found.levels[int(measure(np.array([one], np.int32), np.array([other], np.int32)).levels[0])]
+
+    assert between(0, 1) == between(1, 0) == "one suffix"
+    assert between(2, 4) == "equal"
+    assert between(0, 2) == "one suffix"
+    assert between(0, 3) == between(3, 5) == "equal"

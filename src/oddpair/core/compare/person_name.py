@@ -7,6 +7,7 @@ soft word overlap; both together give the level. Swapped parts and a changed fam
 from typing import NamedTuple
 
 import numpy as np
+import numpy.typing as npt
 
 from ..people import short_form_groups
 from ..records import MISSING as NO_VALUE
@@ -44,13 +45,14 @@ _MOST_NAME_BITS = 30.0
 
 class _Names(NamedTuple):
     """What the kernel reads: the words of given and of family names in one table, so that each can be read as the other; the
-    code per record of both; suffix codes; the information in every record's whole name; and per word the initials of all
-    its forms as a bit set."""
+    code per record of both; suffix codes, and whether a senior or junior of that name lives there; the information in every
+    record's whole name; and per word the initials of all its forms as a bit set."""
 
     words: WordTable
     given: IntArray
     family: IntArray
     suffixes: IntArray
+    has_namesake: npt.NDArray[np.bool_]
     rarity: Bits
     initials: IntArray
 
@@ -122,6 +124,13 @@ def _swapped(given: int, family: int, other_given: int, other_family: int, names
     return given_bits + float(overlap.shared) if overlap.share >= _FAMILY_CLOSE_AT else 0.0
 
 
+@inner_kernel
+def _generation_open(a: int, b: int, names: _Names) -> bool:
+    """Whether it is not told of both names if they are the senior's or the junior's, where there are such."""
+    one, other = names.suffixes[a], names.suffixes[b]
+    return bool(one != other or (one < 0 and names.has_namesake[a] and names.has_namesake[b]))
+
+
 @kernel
 def _measure(left: IntArray, right: IntArray, names: _Names, levels: Levels, shared: Bits) -> None:
     families, givens, suffixes, words = names.family, names.given, names.suffixes, names.words
@@ -143,7 +152,7 @@ def _measure(left: IntArray, right: IntArray, names: _Names, levels: Levels, sha
                 shared[pair] = min(given_bits + family_bits, rarest)
                 if suffixes[a] >= 0 and suffixes[b] >= 0 and suffixes[a] != suffixes[b]:
                     levels[pair], shared[pair] = CONTRADICTING, 0.0
-                elif suffixes[a] != suffixes[b] and levels[pair] != INITIAL:
+                elif levels[pair] != INITIAL and _generation_open(a, b, names):
                     levels[pair] = ONE_SUFFIX
             continue
         swapped = max(
@@ -179,6 +188,19 @@ def _whole_name_rarity(given: Column, family: Column) -> Bits:
     return value_information(holders_by_records(counts), len(whole), _MOST_NAME_BITS, UNSEEN_NAMES)[which]
 
 
+def _with_namesakes(records: RecordSet, given: Column, family: Column, suffixes: IntArray) -> npt.NDArray[np.bool_]:
+    """Return which records are of a name and place for which other records tell senior or junior."""
+    postcode, city = records.column("address.postcode"), records.column("address.city")
+    if (suffixes < 0).all():
+        return np.zeros(len(suffixes), dtype=np.bool_)
+    place = np.where(postcode.codes >= 0, postcode.codes, len(postcode.values) + city.codes).astype(np.int64)
+    name = (family.codes.astype(np.int64) + 1) * (len(given.values) + 1) + given.codes + 1
+    _, households = np.unique(np.stack([name, place]), axis=1, return_inverse=True)
+    told = np.bincount(households.ravel(), weights=suffixes >= 0) > 0
+    known = (postcode.codes >= 0) | (city.codes >= 0)
+    return known & told[households.ravel()]
+
+
 def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     given, family = records.column(f"{field}.given"), records.column(f"{field}.family")
     suffixes = records.column(f"{field}.suffix").codes
@@ -187,7 +209,8 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     vocabulary = column_words(joint).vocabulary
     groups = forms_of_given_names(vocabulary)
     table = word_table(joint, groups, short_form_groups().keys(), np.tile(records.source_codes, 2))
-    names = _Names(table, given_codes, family_codes, suffixes, rarity, initials_of_forms(vocabulary, groups))
+    namesakes = _with_namesakes(records, given, family, suffixes)
+    names = _Names(table, given_codes, family_codes, suffixes, namesakes, rarity, initials_of_forms(vocabulary, groups))
     return checked_by_original(measured_by(_measure, names), records, field, EQUAL, CLOSE)
 
 
@@ -203,7 +226,7 @@ PERSON_NAME = Comparison(
         Level("close", "the names are nearly the same", 0.11, agrees=True, looseness=1.5),
         Level("swapped", "given and family name are swapped", 0.02, agrees=True, looseness=0.5),
         Level("family name changed", "only the given name is the same", 0.02, agrees=True, looseness=1.0),
-        Level("one suffix", "only one of two like names is that of the senior or the junior", 0.02, agrees=True, looseness=4.0),
+        Level("one suffix", "the names are alike, but not both tell senior or junior", 0.02, agrees=True, looseness=4.0),
         Level(
             "given name alike", "the family name is the same and the given names are somewhat alike", 0.01,
             among_different=0.05, measured=False,
