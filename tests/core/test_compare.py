@@ -143,6 +143,8 @@ def test_where_a_junior_lives_the_bare_name_does_not_tell_the_generation():
         ("a", "4", {"name": "James Marsden", "address.city": "Hull", "address.postcode": "HU1 1AA"}),
         ("a", "5", {"name": "James Marsden Jr", **home}),
         ("a", "6", {"name": "James Marsden"}),
+        ("a", "7", {"name": "J. Marsden", **home}),
+        ("a", "8", {"name": "Edith Marsden", **home}),
     ]
     tidy = tidy_records(RegisterKind.PERSON, records(rows))
     found = comparison("person_name")
@@ -155,3 +157,6 @@ def test_where_a_junior_lives_the_bare_name_does_not_tell_the_generation():
     assert between(2, 4) == "equal"
     assert between(0, 2) == "one suffix"
     assert between(0, 3) == between(3, 5) == "equal"
+    assert between(0, 6) == between(2, 6) == "one suffix"
+    assert between(3, 6) == "initial"
+    assert between(0, 7) == "given name differs"

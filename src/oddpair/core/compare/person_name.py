@@ -43,16 +43,19 @@ _INITIAL_BITS = 3.5
 _MOST_NAME_BITS = 30.0
 
 
+Flags = npt.NDArray[np.bool_]
+
+
 class _Names(NamedTuple):
     """What the kernel reads: the words of given and of family names in one table, so that each can be read as the other; the
-    code per record of both; suffix codes, and whether a senior or junior of that name lives there; the information in every
+    code per record of both; suffix codes, and whether a senior or junior of the name lives there; the information in every
     record's whole name; and per word the initials of all its forms as a bit set."""
 
     words: WordTable
     given: IntArray
     family: IntArray
     suffixes: IntArray
-    has_namesake: npt.NDArray[np.bool_]
+    namesakes: Flags
     rarity: Bits
     initials: IntArray
 
@@ -125,10 +128,13 @@ def _swapped(given: int, family: int, other_given: int, other_family: int, names
 
 
 @inner_kernel
-def _generation_open(a: int, b: int, names: _Names) -> bool:
+def _generation_open(a: int, b: int, by_initial: bool, names: _Names) -> bool:
     """Whether it is not told of both names if they are the senior's or the junior's, where there are such."""
     one, other = names.suffixes[a], names.suffixes[b]
-    return bool(one != other or (one < 0 and names.has_namesake[a] and names.has_namesake[b]))
+    if one >= 0 and one == other:
+        return False
+    namesakes = names.namesakes[1 if by_initial else 0]
+    return bool((namesakes[a] and namesakes[b]) or (one != other and not by_initial))
 
 
 @kernel
@@ -152,7 +158,7 @@ def _measure(left: IntArray, right: IntArray, names: _Names, levels: Levels, sha
                 shared[pair] = min(given_bits + family_bits, rarest)
                 if suffixes[a] >= 0 and suffixes[b] >= 0 and suffixes[a] != suffixes[b]:
                     levels[pair], shared[pair] = CONTRADICTING, 0.0
-                elif levels[pair] != INITIAL and _generation_open(a, b, names):
+                elif _generation_open(a, b, levels[pair] == INITIAL, names):
                     levels[pair] = ONE_SUFFIX
             continue
         swapped = max(
@@ -188,17 +194,21 @@ def _whole_name_rarity(given: Column, family: Column) -> Bits:
     return value_information(holders_by_records(counts), len(whole), _MOST_NAME_BITS, UNSEEN_NAMES)[which]
 
 
-def _with_namesakes(records: RecordSet, given: Column, family: Column, suffixes: IntArray) -> npt.NDArray[np.bool_]:
-    """Return which records are of a name and place for which other records tell senior or junior."""
-    postcode, city = records.column("address.postcode"), records.column("address.city")
-    if (suffixes < 0).all():
-        return np.zeros(len(suffixes), dtype=np.bool_)
-    place = np.where(postcode.codes >= 0, postcode.codes, len(postcode.values) + city.codes).astype(np.int64)
-    name = (family.codes.astype(np.int64) + 1) * (len(given.values) + 1) + given.codes + 1
-    _, households = np.unique(np.stack([name, place]), axis=1, return_inverse=True)
-    told = np.bincount(households.ravel(), weights=suffixes >= 0) > 0
-    known = (postcode.codes >= 0) | (city.codes >= 0)
-    return known & told[households.ravel()]
+def _with_namesakes(records: RecordSet, given: Column, family: Column, suffixes: IntArray) -> Flags:
+    """Return, for whole given names (row 0) and for their initials (row 1), which records are of a name and a front door for
+    which other records tell senior or junior."""
+    street, number = records.column("address.street"), records.column("address.number")
+    known = (street.codes >= 0) & (number.codes >= 0)
+    found = np.zeros((2, len(suffixes)), dtype=np.bool_)
+    if not (known & (suffixes >= 0)).any():
+        return found
+    door = street.codes.astype(np.int64) * (len(number.values) + 1) + number.codes
+    initials = np.append([ord(value[0]) for value in given.values], 0).astype(np.int64)[given.codes]
+    for row, first in enumerate((given.codes.astype(np.int64), initials)):
+        homes = np.unique(np.stack([family.codes.astype(np.int64), first, door]), axis=1, return_inverse=True)[1]
+        told = np.bincount(homes.ravel(), weights=known & (suffixes >= 0)) > 0
+        found[row] = known & told[homes.ravel()]
+    return found
 
 
 def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
