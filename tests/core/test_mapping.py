@@ -57,6 +57,12 @@ def test_a_wrong_mapping_lists_every_problem():
     assert "without names nothing can be matched" in told
 
 
+def test_a_header_known_as_a_whole_is_not_read_in_part():
+    numbers = [f"{n * 7919 % 1000003:06d}" for n in range(40)]
+    found = proposed(ORGANISATIONS, vat_no=numbers, account_no=[f"{n:05d}" for n in range(40)], firm=["Skua Ltd"] * 40)
+    assert (found["account no"], found["vat no"], found["firm"]) == ("id", "tax_number", "name")
+
+
 def test_several_columns_give_a_field_several_values():
     mapping = {"n": "name", "t": "phone", "m": "phone"}
     assert validate_mapping(ORGANISATIONS, ["n", "t", "m"], mapping) == mapping

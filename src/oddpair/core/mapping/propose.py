@@ -59,8 +59,9 @@ def _spaced(header: str) -> str:
 
 def _header_score(header: str, target: str) -> float:
     words = _spaced(header)
-    if target in _header_targets().get(words, ()):
-        return 1.0
+    if words in _header_targets():
+        # A header that is known as a whole says nothing else in part: "VAT no" is no number of the record's own.
+        return 1.0 if target in _header_targets()[words] else 0.0
     tokens = words.split()
     # A telling word in a longer header ("Billing postcode", "cust phone 1"); the last words tell most.
     for start in range(len(tokens)):
