@@ -58,6 +58,8 @@ def test_what_stands_in_the_line_and_apart_is_taken_once():
     apart = filled("5 Main St, Boston, 02134", "Boston", "2134", "Massachusetts", "USA")
     assert apart == filled("5 Main Street", "BOSTON", "02134-5678", "MA", "US")
     assert apart["postcode"] == "02134"
+    porto = filled("Rua do Cais 5, 4000-123 Porto, Portugal")
+    assert porto == filled("Rua do Cais 5", "Porto", "4000-123", "", "PT")
 
 
 @pytest.mark.parametrize(

@@ -20,7 +20,7 @@ _FORMS = (
     PostcodeForm(("CA",), re.compile(r"\b([a-z]\d[a-z]) ?(\d[a-z]\d)\b"), True),
     PostcodeForm(("NL",), re.compile(r"\b([1-9]\d{3}) ?([a-z]{2})\b"), True),
     PostcodeForm(("PL",), re.compile(r"(?<![\d-])(\d{2})-(\d{3})\b"), True),
-    PostcodeForm(("PT",), re.compile(r"\b(\d{4})-\d{3}()\b"), True),
+    PostcodeForm(("PT",), re.compile(r"\b(\d{4})-(\d{3})\b"), True),
     PostcodeForm(("JP",), re.compile(r"\b(\d{3})-(\d{4})\b"), True),
     PostcodeForm(("SE", "GR"), re.compile(r"\b(\d{3}) (\d{2})\b"), False),
     PostcodeForm(
@@ -61,10 +61,7 @@ def _patterns(country: str) -> tuple[re.Pattern[str], ...]:
 def fits(postcode: str, country: str) -> bool:
     """Whether a tidy postcode has a form of the country; True where the country's forms are not known."""
     patterns = _patterns(country)
-    return not patterns or any(
-        (match := pattern.fullmatch(postcode.lower())) is not None and match.end() == len(postcode)
-        for pattern in patterns
-    )
+    return not patterns or any(pattern.fullmatch(postcode.lower()) for pattern in patterns)
 
 
 def find_postcode(folded: str, country: str) -> tuple[int, int, str] | None:

@@ -1,5 +1,6 @@
 import { count } from "../../domain/format";
-import { Button, CELL, HEAD, Trouble } from "../../ui";
+import { Button, Trouble } from "../../ui";
+import { KeyTable } from "./KeyTable";
 import { useEstimate } from "./queries";
 
 /** How many pairs each key of the plan as it stands in the editor will propose; asked for, since it reads many records. */
@@ -22,30 +23,10 @@ export function PairEstimate({ slug, yaml }: { slug: string; yaml: string }) {
       </div>
       {estimate.error && <Trouble error={estimate.error} />}
       {found && (
-        <table className="mt-1 w-full text-sm">
-          <thead>
-            <tr>
-              <th scope="col" className={HEAD}>
-                Blocking key
-              </th>
-              <th scope="col" className={`${HEAD} text-right whitespace-nowrap`}>
-                Pairs, about
-              </th>
-              <th scope="col" className={`${HEAD} text-right whitespace-nowrap`}>
-                Largest block
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {found.keys.map((key) => (
-              <tr key={key.key}>
-                <td className={`${CELL} font-mono text-xs leading-5`}>{key.key}</td>
-                <td className={`${CELL} text-right`}>{count(key.pairs)}</td>
-                <td className={`${CELL} text-right`}>{count(key.largest_block)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <KeyTable
+          heads={["Pairs, about", "Largest block"]}
+          rows={found.keys.map((key) => ({ key: key.key, figures: [key.pairs, key.largest_block] }))}
+        />
       )}
     </section>
   );

@@ -1,8 +1,8 @@
 import { Link, useParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { count, counted, moment } from "../../domain/format";
-import { CELL, HEAD } from "../../ui";
 import { Histogram } from "./Histogram";
+import { KeyTable } from "./KeyTable";
 import type { Plan, RunReport } from "./queries";
 
 function Figures({ report }: { report: RunReport }) {
@@ -26,51 +26,12 @@ function Figures({ report }: { report: RunReport }) {
   );
 }
 
-function KeyTable({ report, plan }: { report: RunReport; plan: Plan }) {
-  const words = new Map(plan.keys.map((key) => [key.expression, key.words]));
-  return (
-    <table className="w-full text-sm">
-      <thead>
-        <tr>
-          <th scope="col" className={HEAD}>
-            Blocking key
-          </th>
-          <th scope="col" className={`${HEAD} text-right whitespace-nowrap`}>
-            Blocks
-          </th>
-          <th scope="col" className={`${HEAD} text-right whitespace-nowrap`}>
-            Largest
-          </th>
-          <th scope="col" className={`${HEAD} text-right whitespace-nowrap`}>
-            Pairs
-          </th>
-          <th scope="col" className={`${HEAD} text-right whitespace-nowrap`}>
-            Found first
-          </th>
-        </tr>
-      </thead>
-      <tbody>
-        {report.keys.map((key) => (
-          <tr key={key.key}>
-            <td className={`${CELL} font-mono text-xs leading-5`} title={words.get(key.key)}>
-              {key.key}
-            </td>
-            <td className={`${CELL} text-right`}>{count(key.blocks)}</td>
-            <td className={`${CELL} text-right`}>{count(key.largest_block)}</td>
-            <td className={`${CELL} text-right`}>{count(key.pairs_proposed)}</td>
-            <td className={`${CELL} text-right`}>{count(key.pairs_first_found)}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
-}
-
 /** What a run found: figures, the distribution of scores with the limits, and what each blocking key brought. */
 export function RunView({ run, plan }: { run: Schemas["RunOut"]; plan: Plan }) {
   const { slug = "" } = useParams();
   const report = run.report as unknown as RunReport;
   const { limits } = plan.plan;
+  const words = new Map(plan.keys.map((key) => [key.expression, key.words]));
   return (
     <>
       <h2 className="pt-3 font-semibold">
@@ -82,7 +43,14 @@ export function RunView({ run, plan }: { run: Schemas["RunOut"]; plan: Plan }) {
         Review the doubtful →
       </Link>
       <Histogram histogram={report.histogram} same={limits.same} unsure={limits.unsure} />
-      <KeyTable report={report} plan={plan} />
+      <KeyTable
+        heads={["Blocks", "Largest", "Pairs", "Found first"]}
+        rows={report.keys.map((key) => ({
+          key: key.key,
+          words: words.get(key.key),
+          figures: [key.blocks, key.largest_block, key.pairs_proposed, key.pairs_first_found],
+        }))}
+      />
       {report.left_out.length > 0 ? (
         <p className="mt-2 text-sm">
           Left out as too large even after narrowing:{" "}
