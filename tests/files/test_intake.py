@@ -3,7 +3,7 @@
 import json
 from pathlib import Path
 
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from oddpair.files import AcceptedColumns, AcceptedRow, RejectedRow, intake, intake_columns, open_table
@@ -40,6 +40,7 @@ def quoted(row: tuple[str, ...]) -> str:
 
 @given(rows=st.lists(st.tuples(cells, cells, cells), min_size=1, max_size=12))
 def test_both_ways_of_taking_rows_agree(tmp_path_factory, rows: list[tuple[str, str, str]]):
+    assume(any(cell.strip() for row in rows for cell in row))
     path = tmp_path_factory.mktemp("csv") / "till.csv"
     path.write_text("no,firm,tel\n" + "\n".join(map(quoted, rows)) + "\n", encoding="utf-8", newline="")
     accepted, rejected = both_ways(path, MAPPING)

@@ -81,8 +81,8 @@ def test_a_spreadsheet_with_numbers_dates_errors_and_an_empty_first_sheet(tmp_pa
 
 @pytest.mark.parametrize(
     ("content", "told"),
-    [(b"", "empty"), (b"  \n ", "empty"), (b"PK\x03\x04junk", "not a readable XLSX"), (b"\xd0\xcf\x11\xe0", "old binary"), (b"a\0b,c\n1,2", "not a text file"),
-     (b'{"a": \n', "no line of the file is a JSON object")],
+    [(b"", "empty"), (b"  \n ", "empty"), (b"PK\x03\x04junk", "not a readable spreadsheet"), (b"\xd0\xcf\x11\xe0", "old binary"), (b"a\0b,c\n1,2", "not a text file"),
+     (b'{"a": \n', "not valid JSON"), (b'{"a": \n{"b"', "no line of the file is a JSON object")],
 )  # fmt: skip
 def test_unusable_files_get_a_clear_message(tmp_path: Path, content: bytes, told: str):
     with pytest.raises(InputError, match=told) as caught:

@@ -2,8 +2,9 @@
 
 from .intake import AcceptedColumns, AcceptedRow, RejectedRow, intake, intake_columns
 from .open_table import open_table
-from .table import BadRow, FileFormat, Row, Table
+from .table import BadRow, FileFormat, Reading, Row, Table
 
 __all__ = [
-    "AcceptedColumns", "AcceptedRow", "BadRow", "FileFormat", "RejectedRow", "Row", "Table", "intake", "intake_columns", "open_table",
+    "AcceptedColumns", "AcceptedRow", "BadRow", "FileFormat", "Reading", "RejectedRow", "Row", "Table",
+    "intake", "intake_columns", "open_table",
 ]  # fmt: skip

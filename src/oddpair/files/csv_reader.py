@@ -5,10 +5,22 @@ import csv
 import re
 from collections import Counter
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
 from ..core.errors import InputError
-from .table import BadRow, Cells, FileFormat, Table, is_sound, unique_headers
+from .table import (
+    MOST_CELL_LETTERS,
+    BadRow,
+    Cells,
+    FileFormat,
+    Reading,
+    Table,
+    header_place,
+    is_sound,
+    shown,
+    unique_headers,
+)
 
 _SAMPLE_BYTES = 4_000_000
 _DIALECT_ROWS = 200
@@ -17,8 +29,10 @@ _DELIMITERS = ",;\t|"
 _QUOTES = "\"'"
 #: A quoted cell over more lines than this is taken for a forgotten closing quote.
 _LONGEST_CELL_LINES = 40
-_MOST_COLUMNS = 2000
-_MOST_CELL_LETTERS = 1_000_000
+_HEADER_SOUGHT_IN = 40
+#: A file with a longer line than this, in letters, is no table.
+_LONGEST_LINE = 20_000_000
+csv.field_size_limit(_LONGEST_LINE)
 
 
 def detect_encoding(sample: bytes) -> str:
@@ -41,10 +55,15 @@ def detect_encoding(sample: bytes) -> str:
     return "cp1252"
 
 
-def _lines(path: Path, encoding: str) -> Iterator[str]:
+def _lines(path: Path, encoding: str, name: str) -> Iterator[str]:
     errors = "surrogateescape" if encoding.startswith("utf-8") else "replace"
     with path.open(encoding=encoding, errors=errors, newline="") as file:
-        yield from file
+        number = 0
+        while line := file.readline(_LONGEST_LINE):
+            number += 1
+            if len(line) == _LONGEST_LINE and not line.endswith(("\n", "\r")):
+                raise InputError("the line is too long to be a row of a table", file=name, row=number)
+            yield line
 
 
 def _is_complete(text: str, delimiter: str, quote: str) -> bool:
@@ -86,14 +105,14 @@ def _logical_lines(lines: Iterator[str], delimiter: str, quote: str) -> Iterator
             yield number, entry[1], "a quoted cell is never closed"
 
 
-def _records(path: Path, format_: FileFormat) -> Iterator[tuple[int, list[str], str]]:
+def _records(path: Path, format_: FileFormat, name: str) -> Iterator[tuple[int, list[str], str]]:
     """Yield (line number, cells, problem) of every row that is not blank."""
     current: list[str] = []
     # One reader for all lines: it is given one logical line at a time, so an open quote cannot run on into the next.
     reader = csv.reader(
         iter(current.pop, None), delimiter=format_.delimiter, quotechar=format_.quote, skipinitialspace=True
     )
-    for number, text, problem in _logical_lines(_lines(path, format_.encoding), format_.delimiter, format_.quote):
+    for number, text, problem in _logical_lines(_lines(path, format_.encoding, name), format_.delimiter, format_.quote):
         if not text.strip() or (number == 1 and text.lower().startswith("sep=")):
             continue
         try:
@@ -137,7 +156,25 @@ def _detect_dialect(text: str) -> tuple[str, str]:
     return (best[3], best[4]) if best[0] > 0 else (",", '"')
 
 
-def open_csv(path: Path, name: str) -> Table:
+def _header(path: Path, format_: FileFormat, reading: Reading, name: str) -> tuple[int, list[str]]:
+    """Return (line number, cells) of the header; line 0 where a person says that there is none."""
+    first: list[tuple[int, list[str]]] = []
+    for number, cells, _ in _records(path, format_, name):
+        if reading.header_row and number >= reading.header_row:
+            return number, cells
+        first.append((number, cells))
+        if len(first) == _HEADER_SOUGHT_IN and not reading.header_row:
+            break
+    if not first:
+        raise InputError("the file is empty", file=name)
+    if reading.header_row == 0:
+        return 0, ["" for _ in range(max(len(cells) for _, cells in first))]
+    if reading.header_row:
+        raise InputError(f"there is no row {reading.header_row} for the header", file=name)
+    return first[header_place([cells for _, cells in first])]
+
+
+def open_csv(path: Path, name: str, reading: Reading) -> Table:
     """Open a CSV file; raise InputError if it has no header or is no text."""
     with path.open("rb") as file:
         sample = file.read(_SAMPLE_BYTES)
@@ -147,31 +184,26 @@ def open_csv(path: Path, name: str) -> Table:
     text = sample[:400_000].decode(encoding, errors="replace")
     delimiter, quote = _detect_dialect(text)
     format_ = FileFormat("csv", encoding, delimiter, quote)
-    header = next(_records(path, format_), None)
-    if header is None:
-        raise InputError("the file is empty", file=name)
-    header_line, cells, _ = header
-    if len(cells) > _MOST_COLUMNS:
-        raise InputError(
-            f"{len(cells)} columns are more than the {_MOST_COLUMNS} that can be read", file=name, row=header_line
-        )
-    columns = unique_headers(cells)
+    header_line, header = _header(path, format_, reading, name)
+    columns = unique_headers(header, name, header_line or None)
 
     def rows() -> Iterator[Cells | BadRow]:
-        for number, row, problem in _records(path, format_):
+        for number, row, problem in _records(path, format_, name):
             if number > header_line:
                 yield _row(number, columns, row, problem, format_)
 
-    return Table(format_, columns, rows)
+    return Table(replace(format_, header_row=header_line), columns, rows)
 
 
 def _row(number: int, columns: tuple[str, ...], cells: list[str], problem: str, format_: FileFormat) -> Cells | BadRow:
     raw = format_.delimiter.join(cells)
-    if problem or len(cells) != len(columns) or len(raw) > _MOST_CELL_LETTERS or not is_sound(raw):
+    if problem or len(cells) != len(columns) or len(raw) > MOST_CELL_LETTERS or not is_sound(raw):
         problem, column = _what_is_wrong(columns, cells, problem, format_)
         if problem:
-            safe = raw[:2000].encode("utf-8", errors="replace").decode("utf-8").replace("\0", "�")
-            return BadRow(number, column, safe, problem)
+            # Cells beyond the header stay visible in the last one, so that a person sees where the row went wrong.
+            kept = [*cells[: len(columns) - 1], format_.delimiter.join(cells[len(columns) - 1 :])]
+            told = {name: text for name, cell in zip(columns, kept, strict=False) if (text := shown(cell))}
+            return BadRow(number, column, shown(raw), problem, told)
     return number, [cell.strip() for cell in cells[: len(columns)]]
 
 
@@ -187,6 +219,6 @@ def _what_is_wrong(columns: tuple[str, ...], cells: list[str], problem: str, for
             return "the cell holds a zero byte", column
         if not is_sound(cell):
             return f"the cell holds bytes that are not valid {format_.encoding.upper()}", column
-        if len(cell) > _MOST_CELL_LETTERS:
-            return f"the cell holds {len(cell)} letters, more than {_MOST_CELL_LETTERS}", column
+        if len(cell) > MOST_CELL_LETTERS:
+            return f"the cell holds {len(cell)} letters, more than {MOST_CELL_LETTERS}", column
     return "", ""

@@ -23,12 +23,16 @@ class AcceptedRow:
 
 @dataclass(frozen=True, slots=True)
 class RejectedRow:
-    """A row set aside, with row, column and reason; ``value`` is what stands there."""
+    """A row set aside, with row, column and reason; ``value`` is what stands there.
+
+    ``cells`` are its cells by column where they could be told apart, so that a person can mend them.
+    """
 
     number: int
     column: str
     value: str
     reason: str
+    cells: dict[str, str] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +53,7 @@ def intake(table: Table, mapping: Mapping[str, str]) -> Iterator[AcceptedRow | R
     seen: dict[str, int] = {}
     for row in table.rows():
         if isinstance(row, BadRow):
-            yield RejectedRow(row.number, row.column, row.value, row.reason)
+            yield RejectedRow(row.number, row.column, row.value, row.reason, row.cells)
             continue
         record_id, fields = apply_mapping(mapping, row.values)
         record_id = record_id if id_column else str(row.number)
@@ -69,7 +73,7 @@ def _rejected(row: Row, record_id: str, seen: Mapping[str, int], mapping: Mappin
     else:
         wrong, reason = set(_NAMES), "the name is missing"
     column = next((column for column, target in mapping.items() if target in wrong), "")
-    return RejectedRow(row.number, column, " | ".join(row.values.values())[:2000], reason)
+    return RejectedRow(row.number, column, " | ".join(row.values.values())[:2000], reason, row.values)
 
 
 def intake_columns(table: Table, mapping: Mapping[str, str]) -> Iterator[AcceptedColumns | RejectedRow]:
@@ -84,7 +88,7 @@ def intake_columns(table: Table, mapping: Mapping[str, str]) -> Iterator[Accepte
         accepted: list[tuple[str, list[str]]] = []
         for row in batch:
             if isinstance(row, BadRow):
-                yield RejectedRow(row.number, row.column, row.value, row.reason)
+                yield RejectedRow(row.number, row.column, row.value, row.reason, row.cells)
                 continue
             number, cells = row
             record_id = str(number) if id_place is None else cells[id_place]

@@ -3,30 +3,69 @@
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
+from ..core.errors import InputError
+
+#: Tables wider than this are refused: nobody could map their columns.
+MOST_COLUMNS = 2000
+#: A cell with more letters than this is set aside with its row.
+MOST_CELL_LETTERS = 1_000_000
+_DELIMITER_NAMES = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", ":": "colon"}
+_NAMES = {"jsonl": "JSON Lines", "json": "JSON", "parquet": "Parquet", "vcard": "vCard"}
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """How a person wants a file to be read; what is left at its default is detected.
+
+    ``sheet`` is a sheet of a spreadsheet, ``path`` leads to the records of a JSON document, ``header_row`` is the number
+    of the row with the column names (0: there is none; None: detected).
+    """
+
+    sheet: str = ""
+    header_row: int | None = None
+    path: str = ""
+
 
 @dataclass(frozen=True, slots=True)
 class FileFormat:
-    """The detected format of a file: ``kind`` is csv, xlsx or jsonl; the rest says what was detected."""
+    """What was detected of a file, and what else could be chosen.
+
+    ``kind`` is csv, xlsx, ods, jsonl, json, parquet or vcard; ``header_row`` is 0 where there is no header row in use;
+    ``sheets`` and ``paths`` are what a Reading may name.
+    """
 
     kind: str
     encoding: str = ""
     delimiter: str = ""
     quote: str = ""
     sheet: str = ""
+    header_row: int = 0
+    sheets: tuple[str, ...] = ()
+    path: str = ""
+    paths: tuple[str, ...] = ()
+
+    @property
+    def has_header_row(self) -> bool:
+        """Whether the format keeps its column names in a row that can be chosen."""
+        return self.kind in ("csv", "xlsx", "ods")
 
     def describe(self) -> str:
         """Return the format in words."""
-        names = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", ":": "colon"}
         if self.kind == "csv":
-            return f"CSV, {names.get(self.delimiter, self.delimiter)} between cells, {self.encoding}"
-        if self.kind == "xlsx":
-            return f"XLSX, sheet '{self.sheet}'"
-        return f"JSON Lines, {self.encoding}"
+            delimiter = _DELIMITER_NAMES.get(self.delimiter, self.delimiter)
+            said = f"CSV, {delimiter} between cells, {self.encoding}"
+        elif self.kind in ("xlsx", "ods"):
+            said = f"{self.kind.upper()}, sheet '{self.sheet}'"
+        else:
+            said = _NAMES[self.kind] + (f", records at '{self.path}'" if self.path else "")
+        if self.has_header_row and self.header_row != 1:
+            said += f", header in row {self.header_row}" if self.header_row else ", no header row"
+        return said
 
 
 @dataclass(frozen=True, slots=True)
 class Row:
-    """A readable row: its number in the file (the header is row 1 of a spreadsheet or CSV) and its filled cells."""
+    """A readable row: its number in the file (the first row of a spreadsheet or CSV is row 1) and its filled cells."""
 
     number: int
     values: dict[str, str]
@@ -34,12 +73,16 @@ class Row:
 
 @dataclass(frozen=True, slots=True)
 class BadRow:
-    """A row that cannot be read: where, what stands there, and why it was set aside."""
+    """A row that cannot be read: where, what stands there, and why it was set aside.
+
+    ``cells`` are its cells by column where they could be told apart, so that a person can mend them.
+    """
 
     number: int
     column: str
     value: str
     reason: str
+    cells: dict[str, str] | None = None
 
 
 #: A readable row as it stands in the file: its number and one cell per column, stripped, empty where there is nothing.
@@ -74,14 +117,36 @@ def is_sound(text: str) -> bool:
         return False
 
 
-def unique_headers(cells: Sequence[str]) -> tuple[str, ...]:
-    """Return usable column names: empty ones get a number, repeated ones too."""
-    names: list[str] = []
+def shown(text: str) -> str:
+    """Return the start of what stands somewhere, fit to be kept and shown."""
+    return text[:2000].encode("utf-8", errors="replace").decode("utf-8").replace("\0", "�").strip()
+
+
+def unique_headers(cells: Sequence[str], file: str, row: int | None = None) -> tuple[str, ...]:
+    """Return usable column names: empty ones get a number, repeated ones too. Raises InputError if there are too many."""
+    if len(cells) > MOST_COLUMNS:
+        raise InputError(f"{len(cells)} columns are more than the {MOST_COLUMNS} that can be read", file=file, row=row)
+    names: dict[str, None] = {}
     for place, cell in enumerate(cells, start=1):
-        name = " ".join(cell.split()) or f"column {place}"
+        name = " ".join(shown(cell)[:200].split()) or f"column {place}"
         repeat, base = 2, name
         while name in names:
             name = f"{base} ({repeat})"
             repeat += 1
-        names.append(name)
+        names[name] = None
     return tuple(names)
+
+
+def header_place(rows: Sequence[Sequence[str]]) -> int:
+    """Return the place of the header among the first rows of a file.
+
+    It is the first row that fills as many cells as most rows do, or at least half as many without a figure among them:
+    a title, a date or a remark above the header fills fewer.
+    """
+    filled = [[cell for cell in row if cell.strip()] for row in rows]
+    usual = sorted(map(len, filled))[len(filled) // 2] if filled else 0
+    for place, cells in enumerate(filled):
+        wordy = not any(cell.strip()[0].isdigit() for cell in cells)
+        if cells and (len(cells) >= usual or (2 * len(cells) >= usual and wordy)):
+            return place
+    return 0
