@@ -39,7 +39,7 @@ def loaded(client: TestClient) -> TestClient:
         draft = client.post(
             "/api/registers/customers/deliveries", params={"file_name": name}, content=text.encode()
         ).json()
-        mapping = {item["column"]: item["target"] for item in draft["proposals"]}
+        mapping = draft["delivery"]["mapping"]
         tried = client.post(f"/api/deliveries/{draft['delivery']['id']}/try", json={"mapping": mapping}).json()
         assert tried["rows"][0]["tidy"]["name"] == "skua rope works"
         job = client.post(
@@ -58,7 +58,7 @@ def test_the_whole_line_of_work(loaded: TestClient):
     [webshop, till] = client.get("/api/registers/customers/deliveries").json()
     assert till["counts"] == {"rows": 2, "new": 2, "changed": 0, "unchanged": 0, "gone": 0, "rejected": 0}
     assert webshop["counts"]["rejected"] == 1
-    [rejected] = client.get(f"/api/deliveries/{webshop['id']}/rejected").json()
+    [rejected] = client.get(f"/api/deliveries/{webshop['id']}/rejected").json()["rows"]
     assert (rejected["row_number"], rejected["reason"]) == (4, "the id is missing")
     assert b"the id is missing" in client.get(f"/api/deliveries/{webshop['id']}/rejected.csv").content
 

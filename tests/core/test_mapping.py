@@ -2,7 +2,18 @@ import pytest
 
 from oddpair.core.errors import MappingInvalid
 from oddpair.core.fields import RegisterKind, default_layout
-from oddpair.core.mapping import ColumnSample, apply_mapping, propose_mapping, validate_mapping
+from oddpair.core.mapping import (
+    Assignment,
+    ColumnSample,
+    apply_mapping,
+    assignment_from,
+    mapping_from_columns,
+    mapping_from_document,
+    place_labels,
+    propose_mapping,
+    proposed_mapping,
+    validate_mapping,
+)
 
 ORGANISATIONS, PEOPLE = (default_layout(kind) for kind in (RegisterKind.ORGANISATION, RegisterKind.PERSON))
 
@@ -46,15 +57,25 @@ def test_parts_of_a_name_and_birth_dates_of_people():
 
 
 def test_a_wrong_mapping_lists_every_problem():
-    mapping = {"a": "id", "b": "id", "c": "nme", **dict.fromkeys("defg", "phone")}
+    mapping = mapping_from_columns({"a": "id", "b": "id", "c": "nme", **dict.fromkeys("defg", "phone")})
+    more = (
+        Assignment("id", constant="7"),
+        Assignment("address.city"),
+        Assignment("email", "a", "x"),
+        Assignment("phone", "a", label="x" * 50),
+    )
     with pytest.raises(MappingInvalid) as caught:
-        validate_mapping(ORGANISATIONS, list("abdefg"), mapping)
+        validate_mapping(ORGANISATIONS, list("abdefg"), (*mapping, *more))
     told = "; ".join(caught.value.problems)
-    assert "'a' and 'b' are both mapped to 'id', which takes 1" in told
-    assert "'d', 'e', 'f' and 'g' are all mapped to 'phone', which takes 3" in told
+    assert "'a', 'b' and '7' are all mapped to 'id', which takes 1" in told
+    assert "'d', 'e', 'f', 'g' and 'a' are all mapped to 'phone', which takes 3" in told
     assert "no column 'c'" in told
     assert "Did you mean 'name'" in told
     assert "without names nothing can be matched" in told
+    assert "'address.city' needs either a column or a constant" in told
+    assert "'email' needs either" in told
+    assert "the id of a record cannot be a constant" in told
+    assert "a label has at most 40 letters" in told
 
 
 def test_a_header_known_as_a_whole_is_not_read_in_part():
@@ -64,13 +85,60 @@ def test_a_header_known_as_a_whole_is_not_read_in_part():
 
 
 def test_several_columns_give_a_field_several_values():
-    mapping = {"n": "name", "t": "phone", "m": "phone"}
+    mapping = mapping_from_columns({"n": "name", "t": "phone", "m": "phone"})
     assert validate_mapping(ORGANISATIONS, ["n", "t", "m"], mapping) == mapping
     assert apply_mapping(mapping, {"n": "Tern", "m": "01632 960001"})[1] == {"name": "Tern", "phone#2": "01632 960001"}
 
 
-def test_applying_a_mapping_keeps_only_filled_fields():
-    assert apply_mapping({"no": "id", "n": "name", "t": "phone"}, {"no": " 7 ", "n": "Tern", "t": " ", "x": "y"}) == (
-        "7",
-        {"name": "Tern"},
+def test_labels_keep_the_parts_of_one_address_together_and_constants_fill_in():
+    mapping = (
+        Assignment("name", "n"), Assignment("boat", "n"), Assignment("address.city", "town"), Assignment("address.line", "to", label="delivery"),
+        Assignment("address.line", "street"), Assignment("address.postcode", "zip", label="delivery"), Assignment("address.country", constant="NO"),
+    )  # fmt: skip
+    assert validate_mapping(PEOPLE, ["n", "town", "to", "street", "zip"], mapping) == mapping
+    row = {"n": "Tern", "town": "Oban", "to": "Kai 1", "street": "Quay 2", "zip": "5003"}
+    assert apply_mapping(mapping, row)[1] == {
+        "name": "Tern", "boat": "Tern", "address.city": "Oban", "address.line#2": "Kai 1", "address.line": "Quay 2",
+        "address.postcode#2": "5003", "address.country": "NO",
+    }  # fmt: skip
+    assert place_labels(mapping) == {"address.line#2": "delivery", "address.postcode#2": "delivery"}
+
+
+def test_two_addresses_and_two_phones_are_proposed_with_their_labels():
+    samples = [
+        ColumnSample(header, tuple(values))
+        for header, values in {
+            "Company": ["Tern Ltd"], "Billing street": ["1 Quay Road"], "Billing city": ["Oban"], "Delivery street": ["2 Pier Lane"],
+            "Delivery city": ["Wick"], "Office phone": ["01632 960001"], "Mobile": ["01632 960002"],
+        }.items()
+    ]  # fmt: skip
+    assert proposed_mapping(propose_mapping(ORGANISATIONS, samples)) == (
+        Assignment("name", "Company"), Assignment("address.line", "Billing street", label="billing"),
+        Assignment("address.city", "Billing city", label="billing"), Assignment("address.line", "Delivery street", label="delivery"),
+        Assignment("address.city", "Delivery city", label="delivery"), Assignment("phone", "Office phone", label="work"),
+        Assignment("phone", "Mobile", label="mobile"),
+    )  # fmt: skip
+
+
+def test_a_map_document_says_columns_or_everything():
+    document = {
+        "till": {"no": "id", "who": ["name", "boat"], "x": None},
+        "*": [{"field": "phone", "constant": 7, "label": "work"}],
+    }
+    assert mapping_from_document(document, "till") == (
+        Assignment("id", "no"),
+        Assignment("name", "who"),
+        Assignment("boat", "who"),
     )
+    assert mapping_from_document(document, "ledger") == (Assignment("phone", constant="7", label="work"),)
+    assert mapping_from_document({}, "ledger") is None
+    for wrong in (["x"], {"till": 3}, {"till": [1]}):
+        with pytest.raises(MappingInvalid):
+            mapping_from_document(wrong, "till")
+    with pytest.raises(MappingInvalid, match="no 'colum'"):
+        assignment_from({"colum": "x"})
+
+
+def test_applying_a_mapping_keeps_only_filled_fields():
+    mapping = mapping_from_columns({"no": "id", "n": "name", "t": "phone"})
+    assert apply_mapping(mapping, {"no": " 7 ", "n": "Tern", "t": " ", "x": "y"}) == ("7", {"name": "Tern"})

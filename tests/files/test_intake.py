@@ -6,17 +6,18 @@ from pathlib import Path
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
+from oddpair.core.mapping import Mapping, mapping_from_columns
 from oddpair.files import AcceptedColumns, AcceptedRow, RejectedRow, intake, intake_columns, open_table
 from oddpair.files.csv_reader import detect_encoding
 from oddpair.files.table import is_sound
 
-MAPPING = {"no": "id", "firm": "name", "tel": "phone"}
+MAPPING = mapping_from_columns({"no": "id", "firm": "name", "tel": "phone"})
 cells = st.sampled_from(
     ["", " ", "1", "2", "3", "Tern", "Skua, Ltd", 'the "old" quay', "two\nlines", "Grønnevik", "=1+1"]
 )
 
 
-def both_ways(path: Path, mapping: dict[str, str]) -> tuple[list, list]:
+def both_ways(path: Path, mapping: Mapping) -> tuple[list, list]:
     """Return (accepted as (id, filled fields), rejected) by either way; fail if they differ."""
     table = open_table(path)
     one_by_one = list(intake(table, mapping))
@@ -52,7 +53,7 @@ def test_both_ways_of_taking_rows_agree(tmp_path_factory, rows: list[tuple[str, 
 def test_rows_without_an_id_column_are_known_by_their_number_and_bad_ones_are_named(tmp_path: Path):
     path = tmp_path / "till.csv"
     path.write_bytes(b"firm,tel\nTern,1\n,2\nSkua\nEider,\xff3\n" + "Grønnevik,4\n".encode() * 9)
-    accepted, rejected = both_ways(path, {"firm": "name", "tel": "phone"})
+    accepted, rejected = both_ways(path, mapping_from_columns({"firm": "name", "tel": "phone"}))
     assert accepted[0] == ("2", {"name": "Tern", "phone": "1"})
     assert [(row.number, row.reason) for row in rejected] == [
         (3, "the name is missing"),

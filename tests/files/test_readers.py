@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from openpyxl import Workbook, load_workbook
 
 from oddpair.core.errors import InputError
+from oddpair.core.mapping import mapping_from_columns
 from oddpair.files import AcceptedRow, BadRow, RejectedRow, Row, intake, open_table
 from oddpair.files.writers import csv_lines, harmless, json_lines, table_chunks
 
@@ -105,7 +106,7 @@ def test_no_bytes_whatever_raise_anything_but_an_input_error(tmp_path_factory: p
 
 def test_every_row_is_accounted_for(tmp_path: Path):
     table = open_table(written(tmp_path, "no,firm\n1,Tern\n,Skua\n1,Gannet\n3,\n4,a,b\n"))
-    outcome = list(intake(table, {"no": "id", "firm": "name"}))
+    outcome = list(intake(table, mapping_from_columns({"no": "id", "firm": "name"})))
     assert [row.record_id for row in outcome if isinstance(row, AcceptedRow)] == ["1"]
     assert [(row.number, row.reason) for row in outcome if isinstance(row, RejectedRow)] == [
         (3, "the id is missing"), (4, "the id '1' stands in row 2 already"), (5, "the name is missing"),

@@ -6,7 +6,7 @@ import pytest
 
 from oddpair.core.fields import RegisterKind
 from oddpair.demo import DemoFile, make_demo
-from oddpair.services import bring_in, registers, run_plan
+from oddpair.services import bring_in, load_delivery, registers, run_plan
 from oddpair.store.database import SessionFactory
 
 
@@ -34,7 +34,7 @@ def bring(sessions: SessionFactory, slug: str, path: Path, folder: Path, source:
     with sessions.begin() as session:
         draft = bring_in.receive(session, slug, stored, path.name, source)
     with sessions.begin() as session:
-        return bring_in.load(session, draft.delivery.id, folder, nothing)
+        return load_delivery.load(session, draft.delivery.id, folder, nothing)
 
 
 @pytest.fixture

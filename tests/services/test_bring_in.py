@@ -5,8 +5,9 @@ from sqlalchemy import func, select
 
 from oddpair.core.errors import InputError, MappingInvalid, Refused
 from oddpair.core.fields import RegisterKind
+from oddpair.core.mapping import mapping_from_columns
 from oddpair.demo import DemoFile
-from oddpair.services import bring_in, registers
+from oddpair.services import bring_in, load_delivery, registers
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Delivery, RecordVersion, RejectedRow, SourceRecord
 
@@ -84,12 +85,13 @@ def test_a_mapping_is_checked_remembered_and_never_loads_twice(
     with sessions.begin() as session:
         draft = bring_in.receive(session, slug, _stored(path, deliveries, "a"), path.name).delivery.id
     with pytest.raises(MappingInvalid), sessions.begin() as session:
-        bring_in.check_loadable(session, draft, {"company": "phone"})
+        bring_in.check_loadable(session, draft, mapping_from_columns({"company": "phone"}))
     with sessions.begin() as session:
-        bring_in.check_loadable(session, draft, {"id": "id", "company": "name", "x": "email"})
-        bring_in.load(session, draft, deliveries, nothing)
+        mapping = mapping_from_columns({"id": "id", "company": "name", "x": "email"})
+        bring_in.check_loadable(session, draft, mapping)
+        load_delivery.load(session, draft, deliveries, nothing)
     with pytest.raises(Refused, match="loaded already"), sessions.begin() as session:
-        bring_in.load(session, draft, deliveries, nothing)
+        load_delivery.load(session, draft, deliveries, nothing)
     with sessions.begin() as session:
         again = bring_in.receive(session, slug, _stored(path, deliveries, "b"), path.name)
     assert again.remembered
@@ -105,5 +107,5 @@ def _stored(path: Path, folder: Path, name: str) -> Path:
 def test_the_demo_is_mapped_without_a_touch(customers: str, sessions: SessionFactory, demo_files: list[DemoFile]):
     with sessions() as session:
         for delivery in session.scalars(select(Delivery)):
-            assert {"id", "name", "address.line", "phone", "updated_on"} <= set(delivery.mapping.values())
+            assert {"id", "name", "address.line", "phone", "updated_on"} <= {item["field"] for item in delivery.mapping}
     assert len({demo.source for demo in demo_files}) == 5

@@ -12,8 +12,8 @@ from oddpair.core.errors import NotFound
 from oddpair.services import golden, merge, review, run_plan
 from oddpair.store import golden as golden_store
 from oddpair.store.database import SessionFactory
-from oddpair.store.deliveries import records_page
 from oddpair.store.matching import ORDERS, decisions_in_force
+from oddpair.store.records import records_page
 from oddpair.store.registers import register_by_slug, stage_counts
 from oddpair.store.tables import Run, RunCluster, RunPair, SourceRecord
 

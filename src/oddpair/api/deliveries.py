@@ -1,26 +1,39 @@
 """Deliveries: uploading, mapping, loading, rejected rows."""
 
 import os
-from collections.abc import Sequence
 from datetime import datetime
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Literal
 from uuid import uuid4
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from ..core.errors import InputError
-from ..files.writers import CONTENT_TYPES, table_chunks
-from ..services import bring_in, work
+from ..core.mapping import Assignment
+from ..files import Reading
+from ..services import bring_in, take_back, work
 from ..store import deliveries as store
 from ..store.registers import register_by_slug
 from ..store.tables import Delivery
-from .dependencies import AppState, Slug, SmallId, State, Text, Transaction
+from .dependencies import Actor, AppState, Slug, SmallId, State, Text, Transaction
 from .jobs import JobOut, job_out
 
 router = APIRouter(tags=["deliveries"])
+
+#: Whether a delivery holds everything its source has, or only what changed; and what becomes of records it lacks.
+Delivers = Literal["full", "changes"]
+Gone = Literal["keep", "end"]
+
+
+class AssignmentModel(BaseModel):
+    """A field (or "id") and the column, or else the constant, that its value comes from; a label names the value."""
+
+    field: Text
+    column: Text = ""
+    constant: Text = ""
+    label: Text = ""
 
 
 class DeliveryOut(BaseModel):
@@ -31,7 +44,9 @@ class DeliveryOut(BaseModel):
     file_name: str
     format: str
     columns: list[str]
-    mapping: dict[str, str]
+    mapping: list[AssignmentModel]
+    delivers: Delivers
+    gone: Gone
     status: str
     counts: dict[str, int] | None
     created_at: datetime
@@ -45,21 +60,55 @@ class ProposalOut(BaseModel):
     target: str
     confidence: float
     reason: str
+    label: str
+
+
+class FormatOut(BaseModel):
+    """How the file is read, and what else could be chosen; ``header_row`` is none where the format has no such row."""
+
+    kind: str
+    sheet: str
+    sheets: list[str]
+    header_row: int | None
+    path: str
+    paths: list[str]
 
 
 class PreviewOut(BaseModel):
-    """A draft delivery to be checked: proposals and first rows."""
+    """A draft delivery to be checked: proposals, first rows, and columns that came or went since the last delivery."""
 
     delivery: DeliveryOut
+    format: FormatOut
     proposals: list[ProposalOut]
     remembered: bool
+    new_columns: list[str]
+    missing_columns: list[str]
     rows: list[dict[str, str]]
 
 
-class MappingIn(BaseModel):
-    """Column → field name, "id", or "" to ignore it."""
+class ReadingIn(BaseModel):
+    """Another way to read a file: a sheet, a header row (0: none), a path to the records of a JSON document."""
 
-    mapping: dict[Text, Text]
+    sheet: Text = ""
+    header_row: Annotated[int, Field(ge=0, le=1_000_000)] | None = None
+    path: Text = ""
+
+
+class MappingIn(BaseModel):
+    """A mapping; columns that no assignment names are ignored."""
+
+    mapping: Annotated[list[AssignmentModel], Field(max_length=2000)]
+
+    def assignments(self) -> list[Assignment]:
+        """Return the mapping as the core knows it."""
+        return [Assignment(**item.model_dump()) for item in self.mapping]
+
+
+class LoadIn(MappingIn):
+    """A mapping, and what the delivery stands for."""
+
+    delivers: Delivers = "full"
+    gone: Gone = "keep"
 
 
 class TriedRow(BaseModel):
@@ -70,8 +119,8 @@ class TriedRow(BaseModel):
     tidy: dict[str, str]
 
 
-class RejectedOut(BaseModel):
-    """A row set aside."""
+class SetAside(BaseModel):
+    """A row that would be set aside."""
 
     row_number: int
     column_name: str
@@ -83,7 +132,7 @@ class TriedOut(BaseModel):
     """What a mapping makes of the first rows."""
 
     rows: list[TriedRow]
-    rejected: list[RejectedOut]
+    rejected: list[SetAside]
 
 
 def _out(delivery: Delivery, source: str) -> DeliveryOut:
@@ -92,13 +141,19 @@ def _out(delivery: Delivery, source: str) -> DeliveryOut:
 
 
 def _preview(preview: bring_in.Preview) -> PreviewOut:
-    proposals = [ProposalOut.model_validate(item, from_attributes=True) for item in preview.proposals]
+    format_ = preview.format
     return PreviewOut(
-        delivery=_out(preview.delivery, preview.source),
-        proposals=proposals,
+        delivery=_out(preview.delivery, preview.source.name),
+        format=FormatOut(
+            kind=format_.kind, sheet=format_.sheet, sheets=list(format_.sheets), path=format_.path, paths=list(format_.paths),
+            header_row=format_.header_row if format_.has_header_row else None,
+        ),
+        proposals=[ProposalOut.model_validate(item, from_attributes=True) for item in preview.proposals],
         remembered=preview.remembered,
+        new_columns=list(preview.new_columns),
+        missing_columns=list(preview.missing_columns),
         rows=preview.rows,
-    )
+    )  # fmt: skip
 
 
 @router.get("/registers/{slug}/deliveries")
@@ -159,21 +214,29 @@ def get_preview(session: Transaction, state: AppState, delivery_id: SmallId) -> 
     return _preview(bring_in.preview(session, delivery_id, state.settings.deliveries))
 
 
+@router.put("/deliveries/{delivery_id}/reading")
+def read_again(session: Transaction, state: AppState, delivery_id: SmallId, body: ReadingIn) -> PreviewOut:
+    """Read a draft's file in another way."""
+    return _preview(bring_in.read_again(session, delivery_id, Reading(**body.model_dump()), state.settings.deliveries))
+
+
 @router.post("/deliveries/{delivery_id}/try")
 def try_mapping(session: Transaction, state: AppState, delivery_id: SmallId, body: MappingIn) -> TriedOut:
     """See what a mapping makes of the first rows."""
-    tried = bring_in.try_mapping(session, delivery_id, body.mapping, state.settings.deliveries)
+    tried = bring_in.try_mapping(session, delivery_id, body.assignments(), state.settings.deliveries)
     rejected = [
-        RejectedOut(row_number=r.number, column_name=r.column, value=r.value, reason=r.reason) for r in tried.rejected
+        SetAside(row_number=r.number, column_name=r.column, value=r.value, reason=r.reason) for r in tried.rejected
     ]
     return TriedOut(rows=[TriedRow(record_id=i, fields=f, tidy=t) for i, f, t in tried.rows], rejected=rejected)
 
 
 @router.post("/registers/{slug}/deliveries/{delivery_id}/load", status_code=202)
-def load(state: AppState, slug: Slug, delivery_id: SmallId, body: MappingIn) -> JobOut:
+def load(state: AppState, slug: Slug, delivery_id: SmallId, body: LoadIn) -> JobOut:
     """Load a draft delivery with this mapping, in the background."""
     with state.sessions.begin() as session:
-        delivery = bring_in.check_loadable(session, delivery_id, body.mapping)
+        delivery = bring_in.check_loadable(
+            session, delivery_id, body.assignments(), delivers=body.delivers, gone=body.gone
+        )
         job = work.ask_for(session, slug, "load", f"Bring in {delivery.file_name}", {"delivery_id": delivery_id})
         answer = job_out(job)
     state.enqueue(answer.id)
@@ -186,26 +249,30 @@ def discard(session: Transaction, delivery_id: SmallId) -> None:
     bring_in.discard(session, delivery_id)
 
 
-def _rejected(rows: Sequence[object]) -> list[RejectedOut]:
-    return [RejectedOut.model_validate(row, from_attributes=True) for row in rows]
+class TakeBackOut(BaseModel):
+    """What taking a delivery back would do to records, and how many golden records would lose some."""
+
+    withdrawn: int
+    restored: int
+    staying: int
+    golden: int
 
 
-@router.get("/deliveries/{delivery_id}/rejected")
-def list_rejected(session: Transaction, delivery_id: SmallId) -> list[RejectedOut]:
-    """The rows set aside, with reasons."""
-    store.delivery_by_id(session, delivery_id)
-    return _rejected(store.rejected_rows(session, delivery_id))
+@router.get("/deliveries/{delivery_id}/take-back")
+def preview_take_back(session: Transaction, delivery_id: SmallId) -> TakeBackOut:
+    """What taking a loaded delivery back would do."""
+    return TakeBackOut.model_validate(take_back.preview_take_back(session, delivery_id), from_attributes=True)
 
 
-@router.get("/deliveries/{delivery_id}/rejected.csv", response_class=Response)
-def download_rejected(session: Transaction, delivery_id: SmallId) -> Response:
-    """The rows set aside as CSV."""
-    delivery = store.delivery_by_id(session, delivery_id)
-    rows = [
-        {"row": str(row.row_number), "column": row.column_name, "reason": row.reason, "value": row.value}
-        for row in _rejected(store.rejected_rows(session, delivery_id))
-    ]
-    body = b"".join(table_chunks("csv", ("row", "column", "reason", "value"), rows, "rejected"))
-    name = f"{Path(delivery.stored_as).stem[:8]}-rejected.csv"
-    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    return Response(body, media_type=CONTENT_TYPES["csv"], headers=headers)
+@router.post("/registers/{slug}/deliveries/{delivery_id}/{change}", status_code=202)
+def take_back_or_put_back(
+    state: AppState, slug: Slug, delivery_id: SmallId, change: Literal["take-back", "put-back"], actor: Actor
+) -> JobOut:
+    """Take a loaded delivery back, or put it back into force, in the background."""
+    with state.sessions.begin() as session:
+        delivery = store.delivery_by_id(session, delivery_id)
+        verb = "Take back" if change == "take-back" else "Put back"
+        arguments = {"delivery_id": delivery_id, "actor": actor}
+        answer = job_out(work.ask_for(session, slug, change, f"{verb} {delivery.file_name}", arguments))
+    state.enqueue(answer.id)
+    return answer

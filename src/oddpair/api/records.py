@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from ..core.fields import RegisterKind
 from ..core.tidying import tidy_fields
-from ..store.deliveries import records_page
+from ..store.records import records_page
 from ..store.registers import register_by_slug
 from .dependencies import Slug, Text, Transaction
 

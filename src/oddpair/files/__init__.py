@@ -1,10 +1,22 @@
 """Readers and writers of open formats; rows in and out, errors by file, row and column."""
 
-from .intake import AcceptedColumns, AcceptedRow, RejectedRow, intake, intake_columns
+from .intake import (
+    AcceptedCells,
+    AcceptedColumns,
+    AcceptedRow,
+    RejectedRow,
+    field_values,
+    filled_cells,
+    has_name,
+    intake,
+    intake_cells,
+    intake_columns,
+    why_rejected,
+)
 from .open_table import open_table
 from .table import BadRow, FileFormat, Reading, Row, Table
 
 __all__ = [
-    "AcceptedColumns", "AcceptedRow", "BadRow", "FileFormat", "Reading", "RejectedRow", "Row", "Table",
-    "intake", "intake_columns", "open_table",
+    "AcceptedCells", "AcceptedColumns", "AcceptedRow", "BadRow", "FileFormat", "Reading", "RejectedRow", "Row", "Table",
+    "field_values", "filled_cells", "has_name", "intake", "intake_cells", "intake_columns", "open_table", "why_rejected",
 ]  # fmt: skip

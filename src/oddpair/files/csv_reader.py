@@ -192,7 +192,8 @@ def open_csv(path: Path, name: str, reading: Reading) -> Table:
             if number > header_line:
                 yield _row(number, columns, row, problem, format_)
 
-    return Table(replace(format_, header_row=header_line), columns, rows)
+    expected = round(path.stat().st_size * (sample.count(b"\n") + 1) / max(len(sample), 1))
+    return Table(replace(format_, header_row=header_line), columns, rows, expected)
 
 
 def _row(number: int, columns: tuple[str, ...], cells: list[str], problem: str, format_: FileFormat) -> Cells | BadRow:

@@ -1,11 +1,12 @@
 """From the rows of a file to source records: the mapping applied, and every row accounted for."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Sequence
+from collections.abc import Mapping as Rows
 from dataclasses import dataclass
 from itertools import islice
 
-from ..core.mapping import ID_TARGET, apply_mapping, field_columns
-from .table import BadRow, Row, Table
+from ..core.mapping import ID_TARGET, Mapping, apply_mapping, constants, field_columns, id_column
+from .table import BadRow, Table
 
 _NAMES = frozenset({"name", "name.given", "name.family"})
 _ROWS_AT_ONCE = 20_000
@@ -15,7 +16,6 @@ _ROWS_AT_ONCE = 20_000
 class AcceptedRow:
     """A row that became a source record: its id, the delivered cells, and the mapped fields."""
 
-    number: int
     record_id: str
     delivered: dict[str, str]
     fields: dict[str, str]
@@ -43,49 +43,23 @@ class AcceptedColumns:
     columns: dict[str, list[str]]
 
 
-def intake(table: Table, mapping: Mapping[str, str]) -> Iterator[AcceptedRow | RejectedRow]:
-    """Yield one accepted or rejected row for every row of the file that is not blank.
+#: Accepted rows as they stand in the file: the record's id, and one cell per column.
+AcceptedCells = list[tuple[str, Sequence[str]]]
+
+
+def intake_cells(table: Table, mapping: Mapping) -> Iterator[AcceptedCells | RejectedRow]:
+    """Yield accepted rows, many at a time, and rejected ones: each row of the file that is not blank is in one of them.
 
     Rejected are rows the reader could not read, rows without an id (where a column is mapped to it), rows whose id has
     come before, and rows without any name. Without an id column the row's number serves as id.
     """
-    id_column = next((column for column, target in mapping.items() if target == ID_TARGET), "")
-    seen: dict[str, int] = {}
-    for row in table.rows():
-        if isinstance(row, BadRow):
-            yield RejectedRow(row.number, row.column, row.value, row.reason, row.cells)
-            continue
-        record_id, fields = apply_mapping(mapping, row.values)
-        record_id = record_id if id_column else str(row.number)
-        if record_id and record_id not in seen and not _NAMES.isdisjoint(fields):
-            seen[record_id] = row.number
-            yield AcceptedRow(row.number, record_id, row.values, fields)
-        else:
-            yield _rejected(row, record_id, seen, mapping)
-
-
-def _rejected(row: Row, record_id: str, seen: Mapping[str, int], mapping: Mapping[str, str]) -> RejectedRow:
-    """Say why a row that could be read is no source record."""
-    if not record_id:
-        wrong, reason = {ID_TARGET}, "the id is missing"
-    elif record_id in seen:
-        wrong, reason = {ID_TARGET}, f"the id '{record_id}' stands in row {seen[record_id]} already"
-    else:
-        wrong, reason = set(_NAMES), "the name is missing"
-    column = next((column for column, target in mapping.items() if target in wrong), "")
-    return RejectedRow(row.number, column, " | ".join(row.values.values())[:2000], reason, row.values)
-
-
-def intake_columns(table: Table, mapping: Mapping[str, str]) -> Iterator[AcceptedColumns | RejectedRow]:
-    """Yield what ``intake`` yields, many accepted rows at a time by columns: quicker where delivered cells are not kept."""
     place_of = {column: place for place, column in enumerate(table.columns)}
-    fields = {field: place_of[column] for column, field in field_columns(mapping).items() if column in place_of}
-    id_place = next((place_of[column] for column, target in mapping.items() if target == ID_TARGET), None)
-    names = [place for target, place in fields.items() if target in _NAMES]
+    id_place = place_of.get(id_column(mapping))
+    names = sorted({place_of[column] for field, column in field_columns(mapping).items() if field in _NAMES})
     seen: dict[str, int] = {}
     rows = table.cells()
     while batch := list(islice(rows, _ROWS_AT_ONCE)):
-        accepted: list[tuple[str, list[str]]] = []
+        accepted: AcceptedCells = []
         for row in batch:
             if isinstance(row, BadRow):
                 yield RejectedRow(row.number, row.column, row.value, row.reason, row.cells)
@@ -95,10 +69,64 @@ def intake_columns(table: Table, mapping: Mapping[str, str]) -> Iterator[Accepte
             if record_id and record_id not in seen and any(cells[place] for place in names):
                 seen[record_id] = number
                 accepted.append((record_id, cells))
-                continue
-            whole = Row(number, {column: cell for column, cell in zip(table.columns, cells, strict=True) if cell})
-            yield _rejected(whole, record_id, seen, mapping)
-        yield AcceptedColumns(
-            [record_id for record_id, _ in accepted],
-            {field: [cells[place] for _, cells in accepted] for field, place in fields.items()},
-        )
+            else:
+                yield _rejected(number, filled_cells(table.columns, cells), record_id, seen, mapping)
+        if accepted:
+            yield accepted
+
+
+def filled_cells(columns: Sequence[str], cells: Sequence[str]) -> dict[str, str]:
+    """Return the filled cells of a row by column."""
+    return {column: cell for column, cell in zip(columns, cells, strict=True) if cell}
+
+
+def _rejected(
+    number: int, cells: dict[str, str], record_id: str, seen: Rows[str, int], mapping: Mapping
+) -> RejectedRow:
+    """Say why a row that could be read is no source record."""
+    column, reason = why_rejected(record_id, f"row {seen[record_id]}" if record_id in seen else "", mapping)
+    return RejectedRow(number, column, " | ".join(cells.values())[:2000], reason, cells)
+
+
+def why_rejected(record_id: str, stands_in: str, mapping: Mapping) -> tuple[str, str]:
+    """Return (column, reason) for a row that lacks an id or a name, or whose id ``stands_in`` another row already."""
+    if not record_id:
+        wrong, reason = {ID_TARGET}, "the id is missing"
+    elif stands_in:
+        wrong, reason = {ID_TARGET}, f"the id '{record_id}' stands in {stands_in} already"
+    else:
+        wrong, reason = set(_NAMES), "the name is missing"
+    return next((item.column for item in mapping if item.field in wrong), ""), reason
+
+
+def has_name(fields: Rows[str, str]) -> bool:
+    """Whether mapped fields hold any part of a name, without which a record cannot be matched."""
+    return not _NAMES.isdisjoint(fields)
+
+
+def intake(table: Table, mapping: Mapping) -> Iterator[AcceptedRow | RejectedRow]:
+    """Yield what ``intake_cells`` yields, row by row and with its fields."""
+    for part in intake_cells(table, mapping):
+        if isinstance(part, RejectedRow):
+            yield part
+            continue
+        for record_id, cells in part:
+            delivered = filled_cells(table.columns, cells)
+            yield AcceptedRow(record_id, delivered, apply_mapping(mapping, delivered)[1])
+
+
+def field_values(columns: Sequence[str], mapping: Mapping, rows: AcceptedCells) -> dict[str, list[str]]:
+    """Return, per place of a field, its value in each of the rows ("" if missing)."""
+    place_of = {column: place for place, column in enumerate(columns)}
+    places = {field: place_of[column] for field, column in field_columns(mapping).items() if column in place_of}
+    values = {field: [cells[place] for _, cells in rows] for field, place in places.items()}
+    return {**values, **{field: [constant] * len(rows) for field, constant in constants(mapping).items()}}
+
+
+def intake_columns(table: Table, mapping: Mapping) -> Iterator[AcceptedColumns | RejectedRow]:
+    """Yield what ``intake_cells`` yields by columns: quicker where delivered cells are not kept."""
+    for part in intake_cells(table, mapping):
+        if isinstance(part, RejectedRow):
+            yield part
+        else:
+            yield AcceptedColumns([record_id for record_id, _ in part], field_values(table.columns, mapping, part))

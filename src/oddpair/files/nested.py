@@ -83,6 +83,7 @@ def nested_table(
     name: str,
     no_record: str,
     columns: tuple[str, ...] = (),
+    expected_rows: int = 0,
 ) -> Table:
     """Return a table of rows whose columns are found by walking all of them, unless they are known already.
 
@@ -90,7 +91,9 @@ def nested_table(
     """
     if not columns:
         found: dict[str, None] = {}
+        expected_rows = 0
         for row in rows():
+            expected_rows += 1
             if isinstance(row, Row):
                 found.update(dict.fromkeys(row.values))
             if len(found) > MOST_COLUMNS:
@@ -105,4 +108,4 @@ def nested_table(
         for row in rows():
             yield row if isinstance(row, BadRow) else (row.number, [row.values.get(column, "") for column in columns])
 
-    return Table(format_, columns, cells)
+    return Table(format_, columns, cells, expected_rows)

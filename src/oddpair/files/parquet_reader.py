@@ -45,4 +45,11 @@ def open_parquet(path: Path, name: str, columns: tuple[str, ...] = ()) -> Table:
     def rows() -> Iterator[Row | BadRow]:
         return flat_rows(_records(path, name), "the row")
 
-    return nested_table(FileFormat("parquet"), rows, name=name, no_record="the file holds no values", columns=columns)
+    return nested_table(
+        FileFormat("parquet"),
+        rows,
+        name=name,
+        no_record="the file holds no values",
+        columns=columns,
+        expected_rows=size,
+    )

@@ -113,7 +113,7 @@ def _table(
             place, why = unread.rows[below]
             yield BadRow(below, columns[place - skipped] if skipped <= place < skipped + width else "", "", why)
 
-    return Table(replace(format_, header_row=header_row), columns, rows)
+    return Table(replace(format_, header_row=header_row), columns, rows, sheet.total_height - header_row)
 
 
 def _bad(number: int, column: str, why: str, columns: Sequence[str], cells: Sequence[str]) -> BadRow:

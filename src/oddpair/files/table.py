@@ -91,11 +91,15 @@ Cells = tuple[int, list[str]]
 
 @dataclass(frozen=True, slots=True)
 class Table:
-    """An opened file: columns in order, and a function that walks its rows from the start each time it is called."""
+    """An opened file: columns in order, and a function that walks its rows from the start each time it is called.
+
+    ``expected_rows`` is about how many rows there are, 0 where nobody can tell without reading all.
+    """
 
     format: FileFormat
     columns: tuple[str, ...]
     cells: Callable[[], Iterator[Cells | BadRow]]
+    expected_rows: int = 0
 
     def rows(self) -> Iterator[Row | BadRow]:
         """Walk the rows from the start, with the filled cells by column."""

@@ -3,13 +3,13 @@
 import logging
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from sqlalchemy.orm import Session
 
 from ..core.errors import Cancelled, OddPairError
-from ..services import bring_in, merge, run_plan, work
+from ..services import load_delivery, merge, run_plan, take_back, work
 from ..settings import Settings
 from ..store.database import SessionFactory
 
@@ -30,7 +30,7 @@ Task = Callable[[Session, Mapping[str, Any], Context], Mapping[str, Any]]
 
 
 def _load_delivery(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
-    return bring_in.load(session, int(arguments["delivery_id"]), context.settings.deliveries, context.progress)
+    return load_delivery.load(session, int(arguments["delivery_id"]), context.settings.deliveries, context.progress)
 
 
 def _run_plan(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
@@ -41,7 +41,17 @@ def _merge(session: Session, arguments: Mapping[str, Any], context: Context) -> 
     return merge.merge(session, str(arguments["register"]), actor=str(arguments["actor"]), progress=context.progress)
 
 
-TASKS: dict[str, Task] = {"load": _load_delivery, "run": _run_plan, "merge": _merge}
+def _take_back(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
+    return asdict(take_back.take_back(session, int(arguments["delivery_id"]), actor=str(arguments["actor"])))
+
+
+def _put_back(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
+    return asdict(take_back.put_back(session, int(arguments["delivery_id"]), actor=str(arguments["actor"])))
+
+
+TASKS: dict[str, Task] = {
+    "load": _load_delivery, "take-back": _take_back, "put-back": _put_back, "run": _run_plan, "merge": _merge,
+}  # fmt: skip
 
 
 class _Reporter:

@@ -8,7 +8,7 @@ from uuid import uuid4
 from ..demo import DemoFile, make_demo
 from ..store.database import SessionFactory
 from ..store.registers import all_registers
-from . import bring_in, registers, run_plan
+from . import bring_in, load_delivery, registers, run_plan
 
 Progress = Callable[[str, int, int], None]
 
@@ -46,7 +46,7 @@ def _load_register(sessions: SessionFactory, files: list[DemoFile], deliveries: 
             stored = deliveries / f"{uuid4().hex}{file.path.suffix}"
             shutil.copyfile(file.path, stored)
             draft = bring_in.receive(session, register.slug, stored, file.path.name, file.source)
-            bring_in.load(session, draft.delivery.id, deliveries, _nothing)
+            load_delivery.load(session, draft.delivery.id, deliveries, _nothing)
         # The accounts department keeps its ledger free of duplicates and says so.
         registers.change_source(session, register.slug, "ledger", own_duplicates=False)
         slug = register.slug

@@ -35,7 +35,11 @@ def _origin(survivor: Survivor) -> dict[str, Any]:
 def project(
     register: Register, members: Sequence[int], records: Records, pins: Sequence[Pin]
 ) -> tuple[dict[str, Any], dict[str, Any]]:
-    """Return (values by field, origin by survivor unit and pinned field) of a golden record."""
+    """Return (values by field, origin by survivor unit and pinned field) of a golden record.
+
+    Records that their source has ended have a say only where no other is left.
+    """
+    members = [member for member in members if records[member][0].state == "current"] or members
     layout = default_layout(RegisterKind(register.kind))
     rules = validate_rules(layout, register.rules)
     values: dict[str, Any] = {}

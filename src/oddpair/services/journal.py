@@ -15,6 +15,8 @@ from ..store.tables import Decision, GoldenMember, GoldenRecord, JournalEntry, R
 from .golden_values import refresh
 
 Groups = Mapping[int, Sequence[int]]
+#: The kind of entries by which records leave because their delivery was taken back.
+WITHDRAWN = "withdrawn"
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +46,9 @@ def new_golden(session: Session, register: Register, count: int) -> list[GoldenR
 def make_steps(session: Session, register: Register, steps: Sequence[Step], actor: str) -> list[int]:
     """Carry out steps in the open transaction: members, retired keys, values and journal. Returns the entries' ids."""
     touched = sorted({golden for step in steps for golden in (*step.before, *step.after)})
-    records = [record for step in steps for group in step.after.values() for record in group]
+    records = sorted(
+        {r for step in steps for groups in (step.before, step.after) for group in groups.values() for r in group}
+    )
     for start in range(0, len(records), 5000):
         session.execute(delete(GoldenMember).where(GoldenMember.record_id.in_(records[start : start + 5000])))
     copy_rows(
@@ -56,6 +60,8 @@ def make_steps(session: Session, register: Register, steps: Sequence[Step], acto
     for golden_id in touched:
         golden = session.get_one(GoldenRecord, golden_id)
         golden.leads_to = None if golden_id in filled else leads.get(golden_id, golden.leads_to)
+        stands_for_nothing = golden_id not in filled and golden.leads_to is None
+        golden.withdrawn_at = datetime.now(UTC) if stands_for_nothing else None
     refresh(session, register, touched)
     entries = [
         JournalEntry(
@@ -114,6 +120,8 @@ def undo_entry(session: Session, entry_id: int, *, actor: str) -> int:
     session.refresh(entry)
     if entry.undone_by is not None:
         raise Refused("This step was undone before.")
+    if entry.kind == WITHDRAWN:
+        raise Refused("These records left with a delivery that was taken back; put the delivery back instead.")
     if entry.kind in ("pinned", "lifted"):
         raise Refused("A pin is taken back by lifting it.")
     before, after = _groups(entry.before), _groups(entry.after)

@@ -10,7 +10,7 @@ from ..core.errors import Conflict, PlanInvalid
 from ..core.plan import MatchPlan, parse_plan
 from ..core.records import RecordSetBuilder
 from ..store import registers as store
-from ..store.deliveries import sample_of_tidy
+from ..store.records import sample_of_tidy
 from ..store.tables import Plan, Register
 
 #: From this many records the pairs of each key are estimated.

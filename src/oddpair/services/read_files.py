@@ -4,13 +4,20 @@ Other processes import this module to do the reading, so it leads to nothing tha
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from itertools import islice
 from pathlib import Path
 
 from ..core.errors import InputError
 from ..core.fields import Layout, RegisterKind, default_layout
-from ..core.mapping import ColumnSample, mapping_from_document, propose_mapping, validate_mapping
+from ..core.mapping import (
+    Assignment,
+    ColumnSample,
+    mapping_from_document,
+    propose_mapping,
+    proposed_mapping,
+    validate_mapping,
+)
 from ..core.processes import processes
 from ..core.records import Column, RecordSet, RecordSetBuilder
 from ..core.tidying import Progress
@@ -48,12 +55,12 @@ def column_samples(table: Table) -> list[ColumnSample]:
     return [ColumnSample(column, tuple(values[column])) for column in table.columns]
 
 
-def _mapping_of(path: Path, table: Table, layout: Layout, map_document: object) -> dict[str, str]:
+def _mapping_of(path: Path, table: Table, layout: Layout, map_document: object) -> tuple[Assignment, ...]:
     """Return the mapping that a map document says or that the contents propose."""
     chosen = mapping_from_document(map_document, path.stem) if map_document is not None else None
     if chosen is None:
-        chosen = {item.column: item.target for item in propose_mapping(layout, column_samples(table)) if item.target}
-        if not any(target.startswith("name") for target in chosen.values()):
+        chosen = proposed_mapping(propose_mapping(layout, column_samples(table)))
+        if not any(item.field.startswith("name") for item in chosen):
             raise InputError(
                 f"no column looks like a name (columns: {', '.join(table.columns)}); say which one with --map",
                 file=path.name,
@@ -73,7 +80,8 @@ def _read_file(path: Path, kind: RegisterKind, map_document: object) -> _ReadFil
             rejected.append(rows)
     records = builder.build()
     report = {
-        "file": path.name, "source": path.stem, "format": table.format.describe(), "mapping": mapping,
+        "file": path.name, "source": path.stem, "format": table.format.describe(),
+        "mapping": [{key: value for key, value in asdict(item).items() if value} for item in mapping],
         "records": len(records), "rejected": len(rejected),
     }  # fmt: skip
     return _ReadFile(records.ids, records.columns, rejected, report)

@@ -13,6 +13,7 @@ from ..core.plan.text import default_plan_text
 from ..core.survivorship import default_rules, validate_rules
 from ..core.text.folding import fold, split_words
 from ..store import registers as store
+from ..store.golden import IN_FORCE
 from ..store.tables import Decision, Delivery, GoldenRecord, Plan, Register, Source
 from .golden_values import refresh
 
@@ -69,14 +70,18 @@ def view(session: Session, register: Register) -> RegisterView:
 def _run_due(session: Session, register: Register) -> list[str]:
     """Return the reasons why the latest run no longer shows the present state; empty if it does."""
     run = store.latest_run(session, register.id)
-    loaded = (
-        select(Delivery.loaded_at).join(Source).where(Source.register_id == register.id, Delivery.status == "loaded")
+    changes = (
+        select(Delivery.status).join(Source).where(Source.register_id == register.id, Delivery.changed_at.is_not(None))
     )
     if run is None:
+        loaded = changes.where(Delivery.status == "loaded")
         return ["nothing was matched yet"] if session.scalars(loaded.limit(1)).first() else []
     reasons = []
-    if session.scalars(loaded.where(Delivery.loaded_at > run.at).limit(1)).first():
+    since = set(session.scalars(changes.where(Delivery.changed_at > run.at)))
+    if "loaded" in since:
         reasons.append("a delivery came in since the last run")
+    if "taken back" in since:
+        reasons.append("a delivery was taken back since the last run")
     if store.plan_in_force(session, register.id).id != run.plan_id:
         reasons.append("the plan changed since the last run")
     withdrawn = select(Decision.id).where(
@@ -92,7 +97,7 @@ def change_rules(session: Session, slug: str, rules: Mapping[str, str]) -> Regis
     register = store.lock_register(session, store.register_by_slug(session, slug).id)
     register.rules = validate_rules(default_layout(RegisterKind(register.kind)), {**register.rules, **rules})
     session.flush()
-    active = select(GoldenRecord.id).where(GoldenRecord.register_id == register.id, GoldenRecord.leads_to.is_(None))
+    active = select(GoldenRecord.id).where(GoldenRecord.register_id == register.id, IN_FORCE)
     refresh(session, register, list(session.scalars(active)))
     return register
 

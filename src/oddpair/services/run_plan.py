@@ -13,7 +13,8 @@ from ..core.clustering import Decisions
 from ..core.errors import Refused
 from ..core.plan import parse_plan
 from ..core.records import RecordSet, RecordSetBuilder
-from ..store import deliveries, matching
+from ..store import matching
+from ..store.records import records_for_run
 from ..store.registers import lock_register, plan_in_force, register_by_slug, sources_of
 from ..store.tables import Run
 
@@ -25,7 +26,7 @@ def _read_records(session: Session, register_id: int) -> tuple[RecordSet, list[i
     """Return the register's records and, per record number, its database id."""
     builder = RecordSetBuilder()
     ids: dict[tuple[str, str], int] = {}
-    for record_id, source, key, fields, _ in deliveries.records_for_run(session, register_id):
+    for record_id, source, key, fields, _ in records_for_run(session, register_id):
         builder.add(source, key, fields)
         ids[(source, key)] = record_id
     records = builder.build()

@@ -1,12 +1,12 @@
 """What is still in doubt after a run and the decisions made since, as parts of queries."""
 
-#: Decisions in force: the latest of each pair, not withdrawn, both records still as they were when decided.
+#: Decisions in force: the latest of each pair, not withdrawn, both records still there and as they were when decided.
 DECISIONS_IN_FORCE = """
     SELECT DISTINCT ON (d.left_id, d.right_id) d.id, d.left_id, d.right_id, d.verdict
     FROM decisions d
     JOIN source_records l ON l.id = d.left_id AND l.content_hash = d.left_hash
     JOIN source_records r ON r.id = d.right_id AND r.content_hash = d.right_hash
-    WHERE d.register_id = :register_id AND d.withdrawn_at IS NULL
+    WHERE d.register_id = :register_id AND d.withdrawn_at IS NULL AND l.state <> 'withdrawn' AND r.state <> 'withdrawn'
     ORDER BY d.left_id, d.right_id, d.id DESC
 """
 

@@ -3,11 +3,14 @@
 from collections.abc import Collection, Sequence
 from typing import Any
 
-from sqlalchemy import func, select, text
+from sqlalchemy import and_, func, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
 from .tables import GoldenMember, GoldenRecord, JournalEntry, JournalGolden, Pin, Register, Source, SourceRecord
+
+#: Golden records that stand for something now.
+IN_FORCE = and_(GoldenRecord.leads_to.is_(None), GoldenRecord.withdrawn_at.is_(None))
 
 
 def golden_by_key(session: Session, register_id: int, key: str) -> GoldenRecord:
@@ -87,7 +90,7 @@ def golden_page(
     size = (
         select(func.count()).where(GoldenMember.golden_id == GoldenRecord.id).correlate(GoldenRecord).scalar_subquery()
     )
-    query = select(GoldenRecord, size).where(GoldenRecord.register_id == register_id, GoldenRecord.leads_to.is_(None))
+    query = select(GoldenRecord, size).where(GoldenRecord.register_id == register_id, IN_FORCE)
     if search:
         query = query.where(
             text(
@@ -107,7 +110,7 @@ def golden_page(
 
 def all_active(session: Session, register_id: int) -> Sequence[GoldenRecord]:
     """Return all golden records that are in force, by number."""
-    query = select(GoldenRecord).where(GoldenRecord.register_id == register_id, GoldenRecord.leads_to.is_(None))
+    query = select(GoldenRecord).where(GoldenRecord.register_id == register_id, IN_FORCE)
     return session.scalars(query.order_by(GoldenRecord.number)).all()
 
 

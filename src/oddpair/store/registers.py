@@ -81,7 +81,11 @@ def stage_counts(session: Session, register_id: int) -> StageCounts:
     )
     by_status = {row[0]: row[1] for row in session.execute(deliveries)}
     records = (
-        session.scalar(select(func.count()).select_from(SourceRecord).where(SourceRecord.register_id == register_id))
+        session.scalar(
+            select(func.count())
+            .select_from(SourceRecord)
+            .where(SourceRecord.register_id == register_id, SourceRecord.state != "withdrawn")
+        )
         or 0
     )
     run = latest_run(session, register_id)
@@ -96,9 +100,9 @@ def stage_counts(session: Session, register_id: int) -> StageCounts:
         waiting, put_off = row
     golden, without = session.execute(
         text("""
-            SELECT (SELECT count(*) FROM golden_records WHERE register_id = :register_id AND leads_to IS NULL),
+            SELECT (SELECT count(*) FROM golden_records WHERE register_id = :register_id AND leads_to IS NULL AND withdrawn_at IS NULL),
                    (SELECT count(*) FROM source_records s LEFT JOIN golden_members m ON m.record_id = s.id
-                    WHERE s.register_id = :register_id AND m.record_id IS NULL)
+                    WHERE s.register_id = :register_id AND s.state <> 'withdrawn' AND m.record_id IS NULL)
         """),
         {"register_id": register_id},
     ).one()

@@ -30,7 +30,12 @@ class Base(DeclarativeBase):
             "fk": "fk_%(table_name)s_%(column_0_name)s", "pk": "pk_%(table_name)s",
         }
     )  # fmt: skip
-    type_annotation_map = {dict[str, Any]: JSONB, datetime: DateTime(timezone=True), str: Text}
+    type_annotation_map = {
+        dict[str, Any]: JSONB,
+        list[dict[str, str]]: JSONB,
+        datetime: DateTime(timezone=True),
+        str: Text,
+    }
 
 
 _NOW = text("now()")
@@ -51,7 +56,11 @@ class Register(Base):
 
 
 class Source(Base):
-    """A system that delivers records; remembers its column mapping."""
+    """A system that delivers records.
+
+    It remembers its column mapping, how its files are read, whether it ``delivers`` everything ("full") or only what
+    changed ("changes"), and what becomes of records that a full delivery no longer holds (``gone``: "keep" or "end").
+    """
 
     __tablename__ = "sources"
     __table_args__ = (Index(None, "register_id", "name", unique=True),)
@@ -60,11 +69,18 @@ class Source(Base):
     name: Mapped[str]
     trust_rank: Mapped[int] = mapped_column(Integer)
     own_duplicates: Mapped[bool] = mapped_column(Boolean, server_default=text("true"))
-    mapping: Mapped[dict[str, Any] | None]
+    mapping: Mapped[list[dict[str, str]] | None]
+    columns: Mapped[list[str] | None] = mapped_column(ARRAY(Text))
+    reading: Mapped[dict[str, Any] | None]
+    delivers: Mapped[str] = mapped_column(String(10), server_default="full")
+    gone: Mapped[str] = mapped_column(String(10), server_default="keep")
 
 
 class Delivery(Base):
-    """One load from a source: the kept file, what was detected, the mapping used, and counts that add up."""
+    """One load from a source: the kept file, what was detected, the mapping used, and counts that add up.
+
+    ``status`` is draft, loaded, discarded or taken back; ``changed_at`` says since when.
+    """
 
     __tablename__ = "deliveries"
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
@@ -73,15 +89,19 @@ class Delivery(Base):
     stored_as: Mapped[str]
     format: Mapped[str]
     columns: Mapped[list[str]] = mapped_column(ARRAY(Text))
-    mapping: Mapped[dict[str, Any]]
+    mapping: Mapped[list[dict[str, str]]]
+    reading: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'"))
+    delivers: Mapped[str] = mapped_column(String(10), server_default="full")
+    gone: Mapped[str] = mapped_column(String(10), server_default="keep")
     status: Mapped[str] = mapped_column(String(20), server_default="draft")
     counts: Mapped[dict[str, Any] | None]
     created_at: Mapped[datetime] = mapped_column(server_default=_NOW)
     loaded_at: Mapped[datetime | None]
+    changed_at: Mapped[datetime | None]
 
 
 class RejectedRow(Base):
-    """A row set aside, with row, column and reason."""
+    """A row set aside, with row, column and reason; ``cells`` by column where they could be told apart."""
 
     __tablename__ = "rejected_rows"
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
@@ -90,10 +110,16 @@ class RejectedRow(Base):
     column_name: Mapped[str]
     value: Mapped[str]
     reason: Mapped[str]
+    cells: Mapped[dict[str, Any] | None]
+    mended_at: Mapped[datetime | None]
 
 
 class SourceRecord(Base):
-    """The latest version of a record as its source delivered it, with mapped fields and tidy values beside."""
+    """The latest version of a record as its source delivered it, with mapped fields and tidy values beside.
+
+    ``state`` is current; ended (its source no longer delivers it); or withdrawn (every delivery that brought it was
+    taken back), in which case it counts nowhere.
+    """
 
     __tablename__ = "source_records"
     __table_args__ = (Index(None, "source_id", "source_key", unique=True),)
@@ -106,6 +132,8 @@ class SourceRecord(Base):
     fields: Mapped[dict[str, Any]]
     tidy: Mapped[dict[str, Any]]
     content_hash: Mapped[str] = mapped_column(String(40))
+    state: Mapped[str] = mapped_column(String(10), server_default="current")
+    version_id: Mapped[int | None] = mapped_column(BigInteger)
 
 
 class RecordVersion(Base):
@@ -119,6 +147,18 @@ class RecordVersion(Base):
     fields: Mapped[dict[str, Any]]
     content_hash: Mapped[str] = mapped_column(String(40))
     at: Mapped[datetime] = mapped_column(server_default=_NOW)
+
+
+class DeliveryRecord(Base):
+    """What a delivery said of a record: which version of it, or none where it said that the record has ended.
+
+    A record's present state is what the latest delivery that was not taken back says of it.
+    """
+
+    __tablename__ = "delivery_records"
+    delivery_id: Mapped[int] = mapped_column(ForeignKey("deliveries.id"), primary_key=True)
+    record_id: Mapped[int] = mapped_column(ForeignKey("source_records.id"), primary_key=True, index=True)
+    version_id: Mapped[int | None] = mapped_column(ForeignKey("record_versions.id"))
 
 
 class Plan(Base):
@@ -192,7 +232,10 @@ class Decision(Base):
 
 
 class GoldenRecord(Base):
-    """A golden record: a projection of members, rules and pins. A retired key leads to the record it went into."""
+    """A golden record: a projection of members, rules and pins.
+
+    A retired key leads to the record it went into; one whose records were all withdrawn is withdrawn too.
+    """
 
     __tablename__ = "golden_records"
     __table_args__ = (Index(None, "register_id", "number"),)
@@ -205,6 +248,7 @@ class GoldenRecord(Base):
     origins: Mapped[dict[str, Any]]
     version: Mapped[int] = mapped_column(server_default=text("1"))
     updated_at: Mapped[datetime] = mapped_column(server_default=_NOW)
+    withdrawn_at: Mapped[datetime | None]
 
 
 class GoldenMember(Base):

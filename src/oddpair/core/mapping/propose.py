@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, lru_cache
 
 from ..addresses.countries import country_code
@@ -10,11 +10,12 @@ from ..addresses.postcodes import find_postcode
 from ..contacts.dates import tidy_date
 from ..contacts.identifiers import split_tax_number
 from ..contacts.internet import tidy_email, tidy_web_site
-from ..fields import Layout
+from ..fields import Field, FieldKind, Layout
 from ..organisations import parse_organisation_name
+from ..records import MOST_VALUES
 from ..text.folding import fold
 from ..text.tables import phrase, read_lines
-from .mapping import ID_TARGET
+from .mapping import ID_TARGET, Assignment
 
 _PHONE = re.compile(r"^[+(]?\d[\d\s()/.\-]{5,}(?:ext\.? ?\d+)?$")
 _LEAST_CONFIDENCE = 0.35
@@ -33,23 +34,42 @@ class ColumnSample:
 
 @dataclass(frozen=True, slots=True)
 class Proposal:
-    """What a column is taken to be: a field name, "id", or "" for nothing; confidence in [0, 1] and the reason."""
+    """What a column is taken to be: a field name, "id", or "" for nothing; confidence in [0, 1] and the reason.
+
+    ``label`` says which of several values of the field it holds, where the header does.
+    """
 
     column: str
     target: str
     confidence: float
     reason: str
+    label: str = ""
 
 
 @cache
-def _header_targets() -> dict[str, tuple[str, ...]]:
+def _table(name: str) -> dict[str, tuple[str, ...]]:
+    """Return phrase → targets of a data file with lines "target: phrase, phrase"."""
     table: dict[str, tuple[str, ...]] = {}
-    for line in read_lines(__package__, "headers.txt"):
+    for line in read_lines(__package__, name):
         target, _, headers = line.partition(":")
         for header in headers.split(","):
             key = phrase(header)
             table[key] = (*table.get(key, ()), target.strip())
     return table
+
+
+def _header_targets() -> dict[str, tuple[str, ...]]:
+    return _table("headers.txt")
+
+
+def _label_of(header: str) -> str:
+    """Return the label that words of a header say, or ""."""
+    tokens = _spaced(header).split()
+    for size in (2, 1):
+        for start in range(len(tokens) - size + 1):
+            if found := _table("value_labels.txt").get(" ".join(tokens[start : start + size])):
+                return found[0]
+    return ""
 
 
 def _spaced(header: str) -> str:
@@ -148,15 +168,31 @@ _STRICT = frozenset({"address.postcode", "email", "phone", "birth_date", "update
 _LEAST_FIT = 0.3
 
 
-def _score(sample: ColumnSample, target: str) -> tuple[float, str]:
-    header = _header_score(sample.header, target)
-    if header == 0 and target in _NEEDS_HEADER and target != ID_TARGET:
+#: Fields of which a record often has several values, each in a column of its own.
+_OFTEN_SEVERAL = frozenset({"phone", "email", "web_site", "tax_number"})
+_LEAST_CONFIDENCE_OF_FURTHER = 0.6
+#: What the contents of a field added to a layout must look like, by its kind.
+_LIKE = {
+    FieldKind.PHONE: "phone", FieldKind.EMAIL: "email", FieldKind.WEB_SITE: "web_site", FieldKind.POSTCODE: "address.postcode",
+    FieldKind.COUNTRY: "address.country", FieldKind.ADDRESS: "address.line",
+}  # fmt: skip
+
+
+def _score(sample: ColumnSample, field: Field) -> tuple[float, str]:
+    target = field.name
+    own = target == ID_TARGET or target in _known_targets()
+    if own:
+        header = _header_score(sample.header, target)
+    else:
+        header = 1.0 if _spaced(sample.header) in (phrase(field.label), phrase(field.name)) else 0.0
+    if header == 0 and (target in _NEEDS_HEADER or not own) and target != ID_TARGET:
         return 0.0, ""
-    content = _CONTENT[target](sample.values) if target in _CONTENT and sample.values else 0.0
+    like = target if own else _LIKE.get(field.kind, "")
+    content = _CONTENT[like](sample.values) if like in _CONTENT and sample.values else 0.0
     if header == 0 and target == ID_TARGET:
         # An unnamed unique column of numbers may be anything; only take it for the id as a last resort.
         return (0.36, "every value is different") if content > 0.95 else (0.0, "")
-    if target in _STRICT and sample.values and content < _LEAST_FIT:
+    if like in _STRICT and sample.values and content < _LEAST_FIT:
         return 0.0, ""
     score = min(_HEADER_WEIGHT * header + _CONTENT_WEIGHT * content, 1.0)
     if header and content > 0.5:
@@ -166,21 +202,60 @@ def _score(sample: ColumnSample, target: str) -> tuple[float, str]:
     return score, f"{content:.0%} of the values look like it"
 
 
+@cache
+def _known_targets() -> frozenset[str]:
+    return frozenset(target for targets in _header_targets().values() for target in targets)
+
+
 def propose_mapping(layout: Layout, samples: Sequence[ColumnSample]) -> tuple[Proposal, ...]:
-    """Return one proposal per column, in order; each field is given to the column that fits it best, once."""
-    targets = (ID_TARGET, *layout.names)
+    """Return one proposal per column, in order; each field goes to the column that fits it best.
+
+    A further column is given to the same field where it fits well and the field often holds several values, or where
+    its header carries a label of its own ("Delivery street" beside "Billing street").
+    """
+    fields = (Field(ID_TARGET, FieldKind.IDENTIFIER, "id"), *layout.fields)
     scored = []
     for place, sample in enumerate(samples):
-        for rank, target in enumerate(targets):
-            score, reason = _score(sample, target)
+        for rank, field in enumerate(fields):
+            score, reason = _score(sample, field)
             if score >= _LEAST_CONFIDENCE:
-                scored.append((-score, place, rank, target, reason))
+                scored.append((-score, place, rank, field.name, reason))
     chosen: dict[int, Proposal] = {}
-    taken: set[str] = set()
+    labels: dict[str, list[str]] = {}
     for negative, place, _, target, reason in sorted(scored):
-        if place not in chosen and target not in taken:
-            chosen[place] = Proposal(samples[place].header, target, round(-negative, 2), reason)
-            taken.add(target)
-    return tuple(
-        chosen.get(place, Proposal(sample.header, "", 0.0, "no field fits")) for place, sample in enumerate(samples)
+        label = _label_of(samples[place].header) if _may_hold_several(target) else ""
+        given = labels.setdefault(target, [])
+        if place in chosen or (given and not _is_further(target, label, given, -negative)):
+            continue
+        chosen[place] = Proposal(samples[place].header, target, round(-negative, 2), reason, label)
+        given.append(label)
+    return _labelled_where_needed(
+        [chosen.get(place, Proposal(sample.header, "", 0.0, "no field fits")) for place, sample in enumerate(samples)]
     )
+
+
+def _may_hold_several(target: str) -> bool:
+    return target in _OFTEN_SEVERAL or target.startswith("address.")
+
+
+def _is_further(target: str, label: str, given: Sequence[str], score: float) -> bool:
+    if not _may_hold_several(target) or len(given) >= MOST_VALUES:
+        return False
+    if label and label not in given:
+        return True
+    return target in _OFTEN_SEVERAL and score >= _LEAST_CONFIDENCE_OF_FURTHER
+
+
+def _labelled_where_needed(proposals: Sequence[Proposal]) -> tuple[Proposal, ...]:
+    """Drop the labels of a group of fields that holds one value only: they would say nothing."""
+
+    def group(proposal: Proposal) -> str:
+        return proposal.target.partition(".")[0]
+
+    several = {group(item) for item in proposals if sum(1 for other in proposals if other.target == item.target) > 1}
+    return tuple(item if group(item) in several else replace(item, label="") for item in proposals)
+
+
+def proposed_mapping(proposals: Sequence[Proposal]) -> tuple[Assignment, ...]:
+    """Return the mapping that proposals make."""
+    return tuple(Assignment(item.target, item.column, label=item.label) for item in proposals if item.target)

@@ -3,14 +3,14 @@
 Parsing is work for the interpreter, which runs on one core at a time; many combinations are shared out to processes.
 """
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping, Sequence
 
 import numpy as np
 
 from ..fields import RegisterKind
 from ..processes import processes
 from ..records import MISSING, Column, IntArray, RecordSet, column_from_codes, further
-from .tidiers import TIDIERS, filled_value, inputs_at, tidy_values
+from .tidiers import TIDIERS, Tidier, filled_value, inputs_at, tidy_values
 
 Progress = Callable[[str, int, int], None]
 
@@ -45,6 +45,36 @@ def _filled(combinations: list[tuple[str, ...]]) -> Iterator[tuple[str, ...]]:
         filled = {value: filled_value(value) for value in dict.fromkeys(column)}
         columns.append(map(filled.__getitem__, column))
     return zip(*columns, strict=True)
+
+
+def tidy_rows(kind: RegisterKind, columns: Mapping[str, Sequence[str]], count: int) -> list[dict[str, str]]:
+    """Return the filled tidy values of ``count`` records that are given by columns ("" if missing)."""
+    rows: list[dict[str, str]] = [{} for _ in range(count)]
+    empty = [""] * count
+    places = 1 + max((int(name.partition("#")[2]) - 1 for name in columns if "#" in name), default=0)
+    for tidier in TIDIERS[kind]:
+        names = [name for place in range(places) for name in inputs_at(tidier, place)]
+        if not any(name in columns for name in names):
+            continue
+        combinations = list(_filled(list(zip(*(columns.get(name, empty) for name in names), strict=True))))
+        outcome = {combination: _named(tidier, combination) for combination in dict.fromkeys(combinations)}
+        for row, combination in zip(rows, combinations, strict=True):
+            row.update(outcome[combination])
+    return rows
+
+
+def tidy_row(kind: RegisterKind, row: Mapping[str, str]) -> dict[str, str]:
+    """Return the filled tidy values of one record; further values of a field are named as ``records.further`` says."""
+    return tidy_rows(kind, {name: [value] for name, value in row.items()}, 1)[0]
+
+
+def _named(tidier: Tidier, combination: tuple[str, ...]) -> dict[str, str]:
+    return {
+        further(name, place): value
+        for place, values in enumerate(tidy_values(tidier, combination))
+        for name, value in zip(tidier.outputs, values, strict=True)
+        if value
+    }
 
 
 def _distinct_rows(columns: list[Column]) -> tuple[IntArray, IntArray]:

@@ -1,6 +1,6 @@
 """What is made of which delivered fields: one tidier per group of fields that are understood together."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
 
@@ -171,16 +171,3 @@ def tidy_values(tidier: Tidier, combination: tuple[str, ...]) -> Tidied:
         if any(value and name not in _COMMON for name, value in zip(tidier.inputs, delivered, strict=True)):
             tidied += tidier.apply(*delivered)
     return list(dict.fromkeys(values for values in tidied if any(values)))[:MOST_VALUES]
-
-
-def tidy_row(kind: RegisterKind, row: Mapping[str, str]) -> dict[str, str]:
-    """Return the filled tidy values of one record; further values of a field are named as ``records.further`` says."""
-    places = 1 + max((int(name.partition("#")[2]) - 1 for name in row if "#" in name), default=0)
-    tidy: dict[str, str] = {}
-    for tidier in TIDIERS[kind]:
-        names = (name for place in range(places) for name in inputs_at(tidier, place))
-        tidied = tidy_values(tidier, tuple(filled_value(row.get(name, "")) for name in names))
-        for place, values in enumerate(tidied):
-            filled = zip(tidier.outputs, values, strict=True)
-            tidy.update({further(name, place): value for name, value in filled if value})
-    return tidy
