@@ -1,6 +1,7 @@
 """Readers and writers of open formats; rows in and out, errors by file, row and column."""
 
 from .intake import (
+    LONGEST_ID,
     AcceptedCells,
     AcceptedColumns,
     AcceptedRow,
@@ -17,6 +18,6 @@ from .open_table import open_table
 from .table import BadRow, FileFormat, Reading, Row, Table
 
 __all__ = [
-    "AcceptedCells", "AcceptedColumns", "AcceptedRow", "BadRow", "FileFormat", "Reading", "RejectedRow", "Row", "Table",
+    "LONGEST_ID", "AcceptedCells", "AcceptedColumns", "AcceptedRow", "BadRow", "FileFormat", "Reading", "RejectedRow", "Row", "Table",
     "field_values", "filled_cells", "has_name", "intake", "intake_cells", "intake_columns", "open_table", "why_rejected",
 ]  # fmt: skip

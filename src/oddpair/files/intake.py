@@ -10,6 +10,8 @@ from .table import BadRow, Table
 
 _NAMES = frozenset({"name", "name.given", "name.family"})
 _ROWS_AT_ONCE = 20_000
+#: A longer id, in letters, is none.
+LONGEST_ID = 500
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +68,8 @@ def intake_cells(table: Table, mapping: Mapping) -> Iterator[AcceptedCells | Rej
                 continue
             number, cells = row
             record_id = str(number) if id_place is None else cells[id_place]
-            if record_id and record_id not in seen and any(cells[place] for place in names):
+            usable = 0 < len(record_id) <= LONGEST_ID and record_id not in seen
+            if usable and any(cells[place] for place in names):
                 seen[record_id] = number
                 accepted.append((record_id, cells))
             else:
@@ -92,6 +95,8 @@ def why_rejected(record_id: str, stands_in: str, mapping: Mapping) -> tuple[str,
     """Return (column, reason) for a row that lacks an id or a name, or whose id ``stands_in`` another row already."""
     if not record_id:
         wrong, reason = {ID_TARGET}, "the id is missing"
+    elif len(record_id) > LONGEST_ID:
+        wrong, reason = {ID_TARGET}, f"the id has {len(record_id)} letters, more than {LONGEST_ID}"
     elif stands_in:
         wrong, reason = {ID_TARGET}, f"the id '{record_id}' stands in {stands_in} already"
     else:

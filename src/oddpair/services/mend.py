@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from ..core.errors import InputError, NotFound, Refused
 from ..core.mapping import apply_mapping, id_column
 from ..core.tidying import tidy_row
-from ..files import has_name, why_rejected
+from ..files import LONGEST_ID, has_name, why_rejected
 from ..store import deliveries as store
 from ..store.loading import settle
 from ..store.registers import lock_register
@@ -51,7 +51,7 @@ def mend(session: Session, row_id: int, cells: Mapping[str, str]) -> RejectedRow
     record_id, fields = apply_mapping(mapping, delivered)
     record_id = record_id if id_column(mapping) else str(row.row_number)
     in_file = _is_in_delivery(session, delivery, record_id)
-    if not record_id or in_file or not has_name(fields):
+    if not 0 < len(record_id) <= LONGEST_ID or in_file or not has_name(fields):
         column, reason = why_rejected(record_id, "another row" if in_file else "", mapping)
         raise InputError(reason, file=delivery.file_name, row=row.row_number, column=column)
     outcome = _bring_in(session, register, delivery, record_id, delivered, fields)
