@@ -2,7 +2,7 @@
 
 import asyncio
 from collections.abc import AsyncIterable
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -22,7 +22,7 @@ _SHOWN = 20
 
 
 class JobOut(BaseModel):
-    """Background work: queued, running, done, failed or cancelled."""
+    """Background work: queued, running, done, failed or cancelled; ``stage_s`` is how long its stage has gone on, in seconds."""
 
     id: int
     kind: str
@@ -32,6 +32,7 @@ class JobOut(BaseModel):
     stage: str
     done: int
     total: int
+    stage_s: float
     message: str
     result: dict[str, Any] | None
     created_at: datetime
@@ -46,10 +47,12 @@ class JobsOut(BaseModel):
 
 def job_out(job: Job, slug: str = "") -> JobOut:
     """Return a job as it is sent; ``slug`` is its register's."""
-    values = {name: getattr(job, name) for name in JobOut.model_fields if name != "register_slug"}
+    values = {name: getattr(job, name) for name in JobOut.model_fields if name not in ("register_slug", "stage_s")}
+    begun = job.stage_began_at
+    stage_s = (datetime.now(UTC) - begun).total_seconds() if begun else 0.0
     defaults = {"status": "queued", "stage": "", "done": 0, "total": 0, "message": ""}
     filled = {name: defaults[name] if value is None and name in defaults else value for name, value in values.items()}
-    return JobOut(register_slug=slug or str(job.arguments.get("register", "")), **filled)
+    return JobOut(register_slug=slug or str(job.arguments.get("register", "")), stage_s=round(stage_s, 1), **filled)
 
 
 def _recent(sessions: SessionFactory) -> JobsOut:

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from typing import Any, Protocol
 
-from sqlalchemy import select, update
+from sqlalchemy import case, select, update
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound, Refused
@@ -74,7 +74,8 @@ def claim(session: Session, job_id: int) -> Job | None:
 
 def report(session: Session, job_id: int, stage: str, done: int, total: int) -> bool:
     """Write progress down; return whether the job should stop."""
-    values = {"stage": stage, "done": done, "total": total}
+    began = case((Job.stage == stage, Job.stage_began_at), else_=datetime.now(UTC))
+    values = {"stage": stage, "done": done, "total": total, "stage_began_at": began}
     return bool(session.scalar(update(Job).where(Job.id == job_id).values(**values).returning(Job.cancel_requested)))
 
 

@@ -311,6 +311,7 @@ class Job(Base):
     arguments: Mapped[dict[str, Any]]
     status: Mapped[str] = mapped_column(String(12), server_default="queued", index=True)
     stage: Mapped[str] = mapped_column(server_default="")
+    stage_began_at: Mapped[datetime | None]
     done: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
     total: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
     message: Mapped[str] = mapped_column(server_default="")

@@ -48,6 +48,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Read Again
+         * @description Read a draft's file in another way.
+         */
+        put: operations["read_again_api_deliveries__delivery_id__reading_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/rejected": {
         parameters: {
             query?: never;
@@ -77,9 +97,29 @@ export interface paths {
         };
         /**
          * Download Rejected
-         * @description The rows set aside as CSV.
+         * @description The rows set aside as CSV: why, and their cells under the columns of the file.
          */
         get: operations["download_rejected_api_deliveries__delivery_id__rejected_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deliveries/{delivery_id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preview Take Back
+         * @description What taking a loaded delivery back would do.
+         */
+        get: operations["preview_take_back_api_deliveries__delivery_id__take_back_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -314,6 +354,26 @@ export interface paths {
          * @description Load a draft delivery with this mapping, in the background.
          */
         post: operations["load_api_registers__slug__deliveries__delivery_id__load_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/deliveries/{delivery_id}/{change}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Back Or Put Back
+         * @description Take a loaded delivery back, or put it back into force, in the background.
+         */
+        post: operations["take_back_or_put_back_api_registers__slug__deliveries__delivery_id___change__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -688,10 +748,53 @@ export interface paths {
         patch: operations["change_source_api_registers__slug__sources__name__patch"];
         trace?: never;
     };
+    "/api/rejected/{row_id}/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mend Row
+         * @description Bring a row in as a person mended it.
+         */
+        post: operations["mend_row_api_rejected__row_id__mend_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AssignmentModel
+         * @description A field (or "id") and the column, or else the constant, that its value comes from; a label names the value.
+         */
+        AssignmentModel: {
+            /**
+             * Column
+             * @default
+             */
+            column: string;
+            /**
+             * Constant
+             * @default
+             */
+            constant: string;
+            /** Field */
+            field: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+        };
         /**
          * Blocking
          * @description Which records meet: key expressions, and further keys by which blocks over ``most_records`` are narrowed.
@@ -891,18 +994,26 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+            /**
+             * Delivers
+             * @enum {string}
+             */
+            delivers: "full" | "changes";
             /** File Name */
             file_name: string;
             /** Format */
             format: string;
+            /**
+             * Gone
+             * @enum {string}
+             */
+            gone: "keep" | "end";
             /** Id */
             id: number;
             /** Loaded At */
             loaded_at: string | null;
             /** Mapping */
-            mapping: {
-                [key: string]: string;
-            };
+            mapping: components["schemas"]["AssignmentModel"][];
             /** Source */
             source: string;
             /** Status */
@@ -989,6 +1100,24 @@ export interface components {
             label: string;
             /** Name */
             name: string;
+        };
+        /**
+         * FormatOut
+         * @description How the file is read, and what else could be chosen; ``header_row`` is none where the format has no such row.
+         */
+        FormatOut: {
+            /** Header Row */
+            header_row: number | null;
+            /** Kind */
+            kind: string;
+            /** Path */
+            path: string;
+            /** Paths */
+            paths: string[];
+            /** Sheet */
+            sheet: string;
+            /** Sheets */
+            sheets: string[];
         };
         /**
          * GoldenLine
@@ -1080,7 +1209,7 @@ export interface components {
         };
         /**
          * JobOut
-         * @description Background work: queued, running, done, failed or cancelled.
+         * @description Background work: queued, running, done, failed or cancelled; ``stage_s`` is how long its stage has gone on, in seconds.
          */
         JobOut: {
             /**
@@ -1106,6 +1235,8 @@ export interface components {
             } | null;
             /** Stage */
             stage: string;
+            /** Stage S */
+            stage_s: number;
             /** Status */
             status: string;
             /** Title */
@@ -1156,6 +1287,26 @@ export interface components {
             unsure: number;
         };
         /**
+         * LoadIn
+         * @description A mapping, and what the delivery stands for.
+         */
+        LoadIn: {
+            /**
+             * Delivers
+             * @default full
+             * @enum {string}
+             */
+            delivers: "full" | "changes";
+            /**
+             * Gone
+             * @default keep
+             * @enum {string}
+             */
+            gone: "keep" | "end";
+            /** Mapping */
+            mapping: components["schemas"]["AssignmentModel"][];
+        };
+        /**
          * LoserOut
          * @description A value that did not win, and why.
          */
@@ -1173,13 +1324,11 @@ export interface components {
         };
         /**
          * MappingIn
-         * @description Column → field name, "id", or "" to ignore it.
+         * @description A mapping; columns that no assignment names are ignored.
          */
         MappingIn: {
             /** Mapping */
-            mapping: {
-                [key: string]: string;
-            };
+            mapping: components["schemas"]["AssignmentModel"][];
         };
         /**
          * MatchPlan
@@ -1240,6 +1389,16 @@ export interface components {
             source_key: string;
             /** Tidy */
             tidy: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * MendIn
+         * @description The cells of a row, by column, as a person mended them.
+         */
+        MendIn: {
+            /** Cells */
+            cells: {
                 [key: string]: string;
             };
         };
@@ -1412,10 +1571,15 @@ export interface components {
         };
         /**
          * PreviewOut
-         * @description A draft delivery to be checked: proposals and first rows.
+         * @description A draft delivery to be checked: proposals, first rows, and columns that came or went since the last delivery.
          */
         PreviewOut: {
             delivery: components["schemas"]["DeliveryOut"];
+            format: components["schemas"]["FormatOut"];
+            /** Missing Columns */
+            missing_columns: string[];
+            /** New Columns */
+            new_columns: string[];
             /** Proposals */
             proposals: components["schemas"]["ProposalOut"][];
             /** Remembered */
@@ -1453,6 +1617,8 @@ export interface components {
             column: string;
             /** Confidence */
             confidence: number;
+            /** Label */
+            label: string;
             /** Reason */
             reason: string;
             /** Target */
@@ -1489,6 +1655,24 @@ export interface components {
             right_name: string;
             /** Score */
             score: number;
+        };
+        /**
+         * ReadingIn
+         * @description Another way to read a file: a sheet, a header row (0: none), a path to the records of a JSON document.
+         */
+        ReadingIn: {
+            /** Header Row */
+            header_row?: number | null;
+            /**
+             * Path
+             * @default
+             */
+            path: string;
+            /**
+             * Sheet
+             * @default
+             */
+            sheet: string;
         };
         /**
          * RecordOut
@@ -1556,17 +1740,37 @@ export interface components {
         };
         /**
          * RejectedOut
-         * @description A row set aside.
+         * @description A row set aside; ``cells`` by column where they could be told apart.
          */
         RejectedOut: {
+            /** Cells */
+            cells: {
+                [key: string]: string;
+            } | null;
             /** Column Name */
             column_name: string;
+            /** Id */
+            id: number;
+            /** Mended At */
+            mended_at: string | null;
             /** Reason */
             reason: string;
             /** Row Number */
             row_number: number;
             /** Value */
             value: string;
+        };
+        /**
+         * RejectedPageOut
+         * @description A page of rows set aside, with how many there are in all and how many of them still wait.
+         */
+        RejectedPageOut: {
+            /** Rows */
+            rows: components["schemas"]["RejectedOut"][];
+            /** Total */
+            total: number;
+            /** Waiting */
+            waiting: number;
         };
         /**
          * RulesChange
@@ -1612,6 +1816,20 @@ export interface components {
             values: {
                 [key: string]: string;
             };
+        };
+        /**
+         * SetAside
+         * @description A row that would be set aside.
+         */
+        SetAside: {
+            /** Column Name */
+            column_name: string;
+            /** Reason */
+            reason: string;
+            /** Row Number */
+            row_number: number;
+            /** Value */
+            value: string;
         };
         /**
          * SourceChange
@@ -1671,6 +1889,20 @@ export interface components {
             unsure_waiting: number;
         };
         /**
+         * TakeBackOut
+         * @description What taking a delivery back would do to records, and how many golden records would lose some.
+         */
+        TakeBackOut: {
+            /** Golden */
+            golden: number;
+            /** Restored */
+            restored: number;
+            /** Staying */
+            staying: number;
+            /** Withdrawn */
+            withdrawn: number;
+        };
+        /**
          * Test
          * @description A node of the tree: exactly one of ``all``, ``any``, ``not`` or a leaf (``comparison`` with its levels ``is``).
          */
@@ -1691,7 +1923,7 @@ export interface components {
          */
         TriedOut: {
             /** Rejected */
-            rejected: components["schemas"]["RejectedOut"][];
+            rejected: components["schemas"]["SetAside"][];
             /** Rows */
             rows: components["schemas"]["TriedRow"][];
         };
@@ -1863,9 +2095,48 @@ export interface operations {
             };
         };
     };
-    list_rejected_api_deliveries__delivery_id__rejected_get: {
+    read_again_api_deliveries__delivery_id__reading_put: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_rejected_api_deliveries__delivery_id__rejected_get: {
+        parameters: {
+            query?: {
+                offset?: number;
+                limit?: number;
+            };
             header?: never;
             path: {
                 delivery_id: number;
@@ -1880,7 +2151,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RejectedOut"][];
+                    "application/json": components["schemas"]["RejectedPageOut"];
                 };
             };
             /** @description Client Error */
@@ -1912,6 +2183,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    preview_take_back_api_deliveries__delivery_id__take_back_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeBackOut"];
+                };
             };
             /** @description Client Error */
             "4XX": {
@@ -2378,9 +2681,46 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MappingIn"];
+                "application/json": components["schemas"]["LoadIn"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_back_or_put_back_api_registers__slug__deliveries__delivery_id___change__post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                delivery_id: number;
+                change: "take-back" | "put-back";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             202: {
@@ -3112,6 +3452,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    mend_row_api_rejected__row_id__mend_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                row_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RejectedOut"];
                 };
             };
             /** @description Client Error */

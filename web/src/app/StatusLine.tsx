@@ -1,10 +1,13 @@
 import { isActive, type Job, useCancelJob, useJobs } from "../api/jobs";
-import { count, moment } from "../domain/format";
+import { count, duration, moment } from "../domain/format";
 import { Button, notify } from "../ui";
 
 function progressOf(job: Job): string {
   if (job.status === "queued") return "waits for its turn";
-  return job.total > 0 ? `${job.stage} ${Math.floor((100 * job.done) / job.total)} %` : job.stage || "begins";
+  if (job.total === 0) return job.stage || "begins";
+  const rate = job.stage_s > 1 ? job.done / job.stage_s : 0;
+  const pace = rate > 0 ? `, ${count(rate)} a second, about ${duration((job.total - job.done) / rate)} left` : "";
+  return `${job.stage} ${Math.floor((100 * job.done) / job.total)} %${pace}`;
 }
 
 function outcomeOf(job: Job): string {

@@ -33,7 +33,7 @@ describe("the frame", () => {
 
   it("shows running work with its progress and cancels it", async () => {
     const { asked } = frame([job()], { "POST /api/jobs/1/cancel": job({ status: "cancelled" }) });
-    expect(await screen.findByText("compare 25 %")).toBeTruthy();
+    expect(await screen.findByText("compare 25 %, 25 a second, about 30 s left")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Cancel" }));
     await waitFor(() => expect(asked.some(({ path }) => path === "/api/jobs/1/cancel")).toBe(true));
   });

@@ -15,6 +15,11 @@ export function bits(value: number): string {
   return sign + Math.abs(rounded).toFixed(1);
 }
 
+/** A stretch of time in round figures: "20 s", "3 min". */
+export function duration(seconds: number): string {
+  return seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;
+}
+
 /** Local date and time, ISO order: 2026-11-23 14:05. */
 export function moment(iso: string): string {
   const at = new Date(iso);

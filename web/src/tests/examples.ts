@@ -142,6 +142,7 @@ export function job(values: Partial<Schemas["JobOut"]> = {}): Schemas["JobOut"] 
     stage: "compare",
     done: 250,
     total: 1000,
+    stage_s: 10,
     message: "",
     result: null,
     created_at: "2026-11-01T10:00:00Z",

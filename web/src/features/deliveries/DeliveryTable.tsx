@@ -1,27 +1,69 @@
+import { useState } from "react";
 import { Link } from "react-router";
 import { count, moment } from "../../domain/format";
-import { CELL, Empty, Faces, HEAD } from "../../ui";
-import { type Delivery, useDeliveries } from "./queries";
+import { Button, CELL, Empty, Faces, HEAD, notify } from "../../ui";
+import { type Delivery, useDeliveries, useTakeBack } from "./queries";
+import { TakeBackDialog } from "./TakeBackDialog";
 
 const COUNTS = ["rows", "new", "changed", "unchanged", "rejected", "gone"] as const;
-const TITLES = ["Source", "File", "Format", "When", "Rows", "New", "Changed", "Unchanged", "Rejected", "Gone"];
+const TITLES = ["Source", "File", "When", "Rows", "New", "Changed", "Unchanged", "Rejected", "Gone", ""];
+
+function Change({ slug, delivery }: { slug: string; delivery: Delivery }) {
+  const [asking, setAsking] = useState(false);
+  const change = useTakeBack(slug, delivery.id);
+  if (delivery.status === "taken back")
+    return (
+      <Button
+        look="quiet"
+        className="h-6 px-0"
+        disabled={change.isPending}
+        aria-label={`Put ${delivery.file_name} back`}
+        onClick={() => change.mutate("put-back", { onError: (error) => notify(error.message, true) })}
+      >
+        Put back
+      </Button>
+    );
+  if (delivery.status !== "loaded") return null;
+  return (
+    <>
+      <Button
+        look="quiet"
+        className="h-6 px-0"
+        aria-label={`Take ${delivery.file_name} back`}
+        onClick={() => setAsking(true)}
+      >
+        Take back
+      </Button>
+      {asking && <TakeBackDialog slug={slug} delivery={delivery} onClose={() => setAsking(false)} />}
+    </>
+  );
+}
+
+function FileCell({ home, delivery }: { home: string; delivery: Delivery }) {
+  return (
+    <td className={CELL}>
+      {delivery.status === "draft" ? (
+        <Link className="font-medium text-plum underline" to={home}>
+          {delivery.file_name}: check and load
+        </Link>
+      ) : (
+        delivery.file_name
+      )}
+      {["discarded", "taken back"].includes(delivery.status) && <span className="text-soft"> ({delivery.status})</span>}
+      <span className="block text-xs text-soft">
+        {delivery.format}
+        {delivery.delivers === "changes" && ", changes only"}
+      </span>
+    </td>
+  );
+}
 
 function Row({ slug, delivery }: { slug: string; delivery: Delivery }) {
   const home = `/r/${slug}/bring-in/${delivery.id}`;
   return (
     <tr>
       <td className={`${CELL} font-medium`}>{delivery.source}</td>
-      <td className={CELL}>
-        {delivery.status === "draft" ? (
-          <Link className="font-medium text-plum underline" to={home}>
-            {delivery.file_name}: check and load
-          </Link>
-        ) : (
-          delivery.file_name
-        )}
-        {delivery.status === "discarded" && <span className="text-soft"> (discarded)</span>}
-      </td>
-      <td className={`${CELL} text-soft`}>{delivery.format}</td>
+      <FileCell home={home} delivery={delivery} />
       <td className={`${CELL} whitespace-nowrap text-soft`}>{moment(delivery.loaded_at ?? delivery.created_at)}</td>
       {COUNTS.map((name) => (
         <td key={name} className={`${CELL} text-right`}>
@@ -34,6 +76,9 @@ function Row({ slug, delivery }: { slug: string; delivery: Delivery }) {
           )}
         </td>
       ))}
+      <td className={`${CELL} text-right whitespace-nowrap`}>
+        <Change slug={slug} delivery={delivery} />
+      </td>
     </tr>
   );
 }
@@ -54,8 +99,8 @@ export function DeliveryTable({ slug }: { slug: string }) {
             <thead>
               <tr>
                 {TITLES.map((title, place) => (
-                  <th key={title} scope="col" className={`${HEAD} ${place > 3 ? "text-right" : ""}`}>
-                    {title}
+                  <th key={title} scope="col" className={`${HEAD} ${place > 2 ? "text-right" : ""}`}>
+                    {title || <span className="sr-only">Change</span>}
                   </th>
                 ))}
               </tr>

@@ -39,7 +39,7 @@ export function DropZone({ slug }: { slug: string }) {
     >
       <p className="font-semibold">{upload.isPending ? "Receiving…" : "Drop files here"}</p>
       <p className="mt-1 mb-3 text-sm text-soft">
-        CSV of any dialect, XLSX or JSON Lines. The file's name names its source.
+        CSV of any dialect, XLSX, ODS, JSON, JSON Lines, Parquet or vCard. The file's name names its source.
       </p>
       <input
         ref={input}

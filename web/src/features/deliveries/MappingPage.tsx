@@ -1,16 +1,33 @@
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useLayout } from "../../api/registers";
+import type { Mapping } from "../../domain/mapping";
 import { Button, Empty, Faces, LinkButton, notify, Page, Pane, Trouble } from "../../ui";
+import { Constants } from "./Constants";
 import { MappingTable } from "./MappingTable";
-import { type Mapping, type Preview, useDiscard, useLoad, usePreview, useTriedMapping } from "./queries";
+import { type LoadOptions, type Preview, useDiscard, useLoad, usePreview, useTriedMapping } from "./queries";
+import { ReadingBar } from "./ReadingBar";
+import { StandsFor } from "./StandsFor";
 import { TriedRows } from "./TriedRows";
+
+/** What differs from the columns of the source's last delivery. */
+function Changes({ preview }: { preview: Preview }) {
+  const { missing_columns: missing, new_columns: fresh, delivery } = preview;
+  if (missing.length === 0 && fresh.length === 0) return null;
+  const quoted = (names: readonly string[]) => names.map((name) => `“${name}”`).join(", ");
+  return (
+    <p role="status" className="border-l-2 border-rust bg-rust-wash px-3 py-1 text-sm">
+      The columns of {delivery.source} changed since its last delivery.
+      {missing.length > 0 && ` No longer there: ${quoted(missing)}.`}
+      {fresh.length > 0 && ` New: ${quoted(fresh)}.`} Check the mapping before you load.
+    </p>
+  );
+}
 
 function Draft({ slug, preview }: { slug: string; preview: Preview }) {
   const { delivery } = preview;
-  const [mapping, setMapping] = useState<Mapping>(() =>
-    Object.fromEntries(preview.proposals.map((proposal) => [proposal.column, proposal.target])),
-  );
+  const [mapping, setMapping] = useState<Mapping>(delivery.mapping);
+  const [how, setHow] = useState<LoadOptions>({ delivers: delivery.delivers, gone: delivery.gone });
   const navigate = useNavigate();
   const layout = useLayout(slug);
   const tried = useTriedMapping(slug, delivery.id, mapping);
@@ -28,27 +45,30 @@ function Draft({ slug, preview }: { slug: string; preview: Preview }) {
           <Button
             look="main"
             disabled={load.isPending || tried.isError}
-            onClick={() => load.mutate(mapping, { onSuccess: back, onError: trouble })}
+            onClick={() => load.mutate({ mapping, ...how }, { onSuccess: back, onError: trouble })}
           >
             Load this delivery
           </Button>
         </>
       }
     >
-      <div className="grid h-full min-h-0 grid-rows-[minmax(0,3fr)_minmax(0,2fr)]">
-        <Pane label="Columns" className="px-4">
+      <div className="flex h-full min-h-0 flex-col">
+        <div className="flex flex-wrap items-center gap-x-8 gap-y-1 border-b border-line px-4 py-1.5">
+          <ReadingBar slug={slug} preview={preview} />
+          <StandsFor how={how} onChange={setHow} />
+        </div>
+        <Changes preview={preview} />
+        <Pane label="Columns" className="flex-[3] px-4">
           <Faces query={layout}>
             {({ fields }) => (
-              <MappingTable
-                fields={fields}
-                preview={preview}
-                mapping={mapping}
-                onChange={(column, target) => setMapping({ ...mapping, [column]: target })}
-              />
+              <>
+                <MappingTable fields={fields} preview={preview} mapping={mapping} onChange={setMapping} />
+                <Constants fields={fields} mapping={mapping} onChange={setMapping} />
+              </>
             )}
           </Faces>
         </Pane>
-        <Pane label="First rows, delivered and tidy" className="border-t border-line-strong px-4">
+        <Pane label="First rows, delivered and tidy" className="flex-[2] border-t border-line-strong px-4">
           {tried.error ? (
             <div className="py-3">
               <Trouble error={tried.error} />
@@ -70,7 +90,8 @@ export function MappingPage() {
     <Faces query={query}>
       {(preview) =>
         preview.delivery.status === "draft" ? (
-          <Draft key={preview.delivery.id} slug={slug} preview={preview} />
+          // Read in another way, the file has other columns: what was chosen of the earlier ones says nothing.
+          <Draft key={`${preview.delivery.id} ${preview.delivery.format}`} slug={slug} preview={preview} />
         ) : (
           <Empty alone title={`${preview.delivery.file_name} is ${preview.delivery.status} already.`}>
             <LinkButton to={`/r/${slug}/bring-in`}>Back to the deliveries</LinkButton>

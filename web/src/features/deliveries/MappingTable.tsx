@@ -1,21 +1,33 @@
 import type { Schemas } from "../../api/client";
-import { CELL, Choice, HEAD } from "../../ui";
-import type { Mapping, Preview } from "./queries";
+import { type Assignment, assignmentsOf, type Mapping, withColumn } from "../../domain/mapping";
+import { CELL, HEAD } from "../../ui";
+import { FieldChoices } from "./FieldChoices";
+import type { Preview } from "./queries";
 
 interface Props {
   fields: readonly Schemas["FieldOut"][];
   preview: Preview;
   mapping: Mapping;
-  onChange: (column: string, target: string) => void;
+  onChange: (mapping: Mapping) => void;
+}
+
+const same = (chosen: readonly Assignment[], proposal: Schemas["ProposalOut"]) =>
+  chosen.length === 1 && chosen[0]?.field === proposal.target && chosen[0]?.label === proposal.label;
+
+function Why({ proposal, chosen, isNew }: { proposal: Schemas["ProposalOut"]; chosen: Assignment[]; isNew: boolean }) {
+  if (!same(chosen, proposal)) return "chosen by you";
+  const told = `${proposal.target ? `${Math.round(100 * proposal.confidence)} %: ` : ""}${proposal.reason}`;
+  return (
+    <>
+      {isNew && <strong className="font-semibold text-ink">new column · </strong>}
+      {told}
+    </>
+  );
 }
 
 /** Every column with examples, what it is taken to be, how surely, and why. */
 export function MappingTable({ fields, preview, mapping, onChange }: Props) {
-  const options = [
-    { value: "", label: "(not used)" },
-    { value: "id", label: "Source's own id" },
-    ...fields.map((field) => ({ value: field.name, label: field.label, hint: field.kind })),
-  ];
+  const { columns } = preview.delivery;
   const examples = (column: string) =>
     [...new Set(preview.rows.map((row) => row[column]).filter(Boolean))].slice(0, 3).join("  ·  ");
   return (
@@ -28,37 +40,36 @@ export function MappingTable({ fields, preview, mapping, onChange }: Props) {
           <th scope="col" className={HEAD}>
             Examples
           </th>
-          <th scope="col" className={`${HEAD} w-60`}>
+          <th scope="col" className={`${HEAD} w-[25rem]`}>
             Is the field
           </th>
-          <th scope="col" className={`${HEAD} w-80`}>
+          <th scope="col" className={`${HEAD} w-72`}>
             Why proposed
           </th>
         </tr>
       </thead>
       <tbody>
-        {preview.proposals.map((proposal) => (
-          <tr key={proposal.column}>
-            <th scope="row" className={`${CELL} text-left font-medium`}>
-              {proposal.column}
-            </th>
-            <td className={`${CELL} truncate font-mono text-xs leading-6`}>{examples(proposal.column)}</td>
-            <td className={CELL}>
-              <Choice
-                label={`Field of ${proposal.column}`}
-                value={mapping[proposal.column] ?? ""}
-                options={options}
-                onChange={(target) => onChange(proposal.column, target)}
-                className="w-full"
-              />
-            </td>
-            <td className={`${CELL} text-soft`}>
-              {mapping[proposal.column] === proposal.target
-                ? `${proposal.target ? `${Math.round(100 * proposal.confidence)} %: ` : ""}${proposal.reason}`
-                : "chosen by you"}
-            </td>
-          </tr>
-        ))}
+        {preview.proposals.map((proposal) => {
+          const chosen = assignmentsOf(mapping, proposal.column);
+          return (
+            <tr key={proposal.column}>
+              <th scope="row" className={`${CELL} text-left font-medium break-words`}>
+                {proposal.column}
+              </th>
+              <td className={`${CELL} truncate font-mono text-xs leading-6`}>{examples(proposal.column)}</td>
+              <td className={CELL}>
+                <FieldChoices
+                  fields={fields}
+                  chosen={chosen}
+                  onChange={(become) => onChange(withColumn(mapping, columns, proposal.column, become))}
+                />
+              </td>
+              <td className={`${CELL} text-soft`}>
+                <Why proposal={proposal} chosen={chosen} isNew={preview.new_columns.includes(proposal.column)} />
+              </td>
+            </tr>
+          );
+        })}
       </tbody>
     </table>
   );

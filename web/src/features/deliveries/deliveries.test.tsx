@@ -12,7 +12,9 @@ const delivery = {
   file_name: "ledger.csv",
   format: "CSV",
   columns: ["No", "Firm"],
-  mapping: {},
+  mapping: [{ field: "id", column: "No", constant: "", label: "" }],
+  delivers: "full",
+  gone: "keep",
   status: "draft",
   counts: null,
   created_at: "2026-11-01T10:00:00Z",
@@ -26,16 +28,21 @@ const loaded = {
 };
 const preview = {
   delivery,
+  format: { kind: "xlsx", sheet: "Firms", sheets: ["Firms", "Notes"], header_row: 1, path: "", paths: [] },
   remembered: false,
+  new_columns: [] as string[],
+  missing_columns: [] as string[],
   proposals: [
-    { column: "No", target: "id", confidence: 0.65, reason: "the header says so" },
-    { column: "Firm", target: "", confidence: 0, reason: "no field fits" },
+    { column: "No", target: "id", confidence: 0.65, reason: "the header says so", label: "" },
+    { column: "Firm", target: "", confidence: 0, reason: "no field fits", label: "" },
   ],
   rows: [
     { No: "7", Firm: "Skua" },
     { No: "8", Firm: "Tern" },
   ],
 };
+
+const assigned = (field: string, column: string) => ({ field, column, constant: "", label: "" });
 
 describe("bringing in", () => {
   const open = (more: Record<string, unknown> = {}) => {
@@ -71,6 +78,21 @@ describe("bringing in", () => {
     fireEvent.drop(screen.getByTestId("drop-zone"), { dataTransfer: { files: [file] } });
     await waitFor(() => expect(router.state.location.pathname).toBe("/r/customers/bring-in/5"));
     expect(sent).toHaveBeenCalledWith(`${BASE}/deliveries?file_name=ledger.csv`, file);
+  });
+
+  it("takes a delivery back after saying what that does, and puts one back", async () => {
+    const { asked } = open({
+      [`GET ${BASE}/deliveries`]: [loaded, { ...loaded, id: 3, file_name: "old.csv", status: "taken back" }],
+      "GET /api/deliveries/4/take-back": { withdrawn: 1200, restored: 1, staying: 0, golden: 7 },
+      [`POST ${BASE}/deliveries/4/take-back`]: { id: 1 },
+      [`POST ${BASE}/deliveries/3/put-back`]: { id: 2 },
+    });
+    await userEvent.click(await screen.findByRole("button", { name: "Take ledger.csv back" }));
+    expect(await screen.findByText(/1 200 records that only this delivery brought/)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Take this delivery back" }));
+    await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
+    await userEvent.click(screen.getByRole("button", { name: "Put old.csv back" }));
+    await waitFor(() => expect(asked.filter(({ method }) => method === "POST")).toHaveLength(2));
   });
 
   it("moves a source up in trust, and notes its promise", async () => {
@@ -120,7 +142,49 @@ describe("the mapping of a draft", () => {
     expect(screen.getByText("chosen by you")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Load this delivery" }));
     await waitFor(() => expect(router.state.location.pathname).toBe("/r/customers/bring-in"));
-    expect(asked.find(({ path }) => path.endsWith("/load"))?.body).toEqual({ mapping: { No: "id", Firm: "name" } });
+    expect(asked.find(({ path }) => path.endsWith("/load"))?.body).toEqual({
+      mapping: [assigned("id", "No"), assigned("name", "Firm")],
+      delivers: "full",
+      gone: "keep",
+    });
+  });
+
+  it("takes labels, further fields of a column, constants, and what the delivery stands for", async () => {
+    const { asked } = open();
+    const choose = async (button: RegExp, option: RegExp) => {
+      await userEvent.click(await screen.findByRole("button", { name: button }));
+      await userEvent.click(await screen.findByRole("option", { name: option }));
+    };
+    await choose(/Field of Firm/, /^Name/);
+    await userEvent.click(screen.getByRole("button", { name: "Use Firm for another field too" }));
+    await choose(/Field of Firm, number 2/, /^Phone/);
+    await userEvent.type(screen.getAllByRole("textbox", { name: "Label of Firm" })[1] as HTMLElement, "work");
+    await userEvent.click(screen.getByRole("button", { name: "Add a constant" }));
+    await choose(/Field of constant 1/, /^Town/);
+    await userEvent.type(screen.getByRole("textbox", { name: "Constant 1" }), "Oban");
+    await choose(/Records it lacks/, /ended/);
+    await userEvent.click(screen.getByRole("button", { name: "Load this delivery" }));
+    await waitFor(() =>
+      expect(asked.find(({ path }) => path.endsWith("/load"))?.body).toEqual({
+        mapping: [
+          assigned("id", "No"),
+          assigned("name", "Firm"),
+          { ...assigned("phone", "Firm"), label: "work" },
+          { ...assigned("address.city", ""), constant: "Oban" },
+        ],
+        delivers: "full",
+        gone: "end",
+      }),
+    );
+  });
+
+  it("reads the file in another way, and tells columns that came and went", async () => {
+    const again = { ...preview, delivery: { ...delivery, format: "XLSX, other sheet" }, missing_columns: ["Tel"] };
+    const { asked } = open({ "PUT /api/deliveries/5/reading": again });
+    await userEvent.click(await screen.findByRole("button", { name: /Sheet: Firms/ }));
+    await userEvent.click(await screen.findByRole("option", { name: "Notes" }));
+    expect((await screen.findByText(/No longer there: “Tel”/)).textContent).toContain("changed since its last");
+    expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({ sheet: "Notes", path: "", header_row: null });
   });
 
   it("cannot be loaded while the mapping is wrong, and says why", async () => {
@@ -135,20 +199,53 @@ describe("the mapping of a draft", () => {
   });
 });
 
-it("lists rows that were set aside with row, column and reason", async () => {
-  serve({
-    "GET /api/deliveries/4": { ...preview, delivery: loaded },
-    "GET /api/deliveries/4/rejected": [
-      { row_number: 21, column_name: "", value: "7;Skua", reason: "the row has 2 cells" },
-    ],
+describe("rows set aside", () => {
+  const row = {
+    id: 90,
+    row_number: 21,
+    column_name: "",
+    value: "7;Skua",
+    reason: "the row has 2 cells",
+    cells: { No: "7" },
+    mended_at: null,
+  };
+  const open = (more: Record<string, unknown> = {}) => {
+    const asked = serve({
+      "GET /api/deliveries/4": { ...preview, delivery: loaded },
+      "GET /api/deliveries/4/rejected": {
+        total: 2,
+        waiting: 1,
+        rows: [row, { ...row, id: 91, mended_at: "2026-11-01" }],
+      },
+      ...more,
+    });
+    show(<RejectedPage />, {
+      path: "/r/customers/bring-in/4/rejected",
+      pattern: "/r/:slug/bring-in/:deliveryId/rejected",
+    });
+    return asked;
+  };
+
+  it("are listed with row, column and reason", async () => {
+    open();
+    expect(await screen.findAllByText("the row has 2 cells")).toHaveLength(2);
+    expect(screen.getAllByText("whole row")).toHaveLength(2);
+    expect(screen.getByText("brought in")).toBeTruthy();
+    expect(screen.getByRole("link", { name: "Download as CSV" }).getAttribute("href")).toBe(
+      "/api/deliveries/4/rejected.csv",
+    );
   });
-  show(<RejectedPage />, {
-    path: "/r/customers/bring-in/4/rejected",
-    pattern: "/r/:slug/bring-in/:deliveryId/rejected",
+
+  it("are mended in place, and say what is still wrong", async () => {
+    let refuse = true;
+    const asked = open({ "POST /api/rejected/90/mend": () => (refuse ? 400 : { ...row, mended_at: "2026-11-01" }) });
+    await userEvent.click(await screen.findByRole("button", { name: "Mend row 21" }));
+    await userEvent.type(screen.getByRole("textbox", { name: "Firm" }), "Skua");
+    await userEvent.click(screen.getByRole("button", { name: "Bring this row in" }));
+    expect((await screen.findByRole("alert")).textContent).toContain("problem 400");
+    refuse = false;
+    await userEvent.click(screen.getByRole("button", { name: "Bring this row in" }));
+    await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
+    expect(asked.find(({ path }) => path.endsWith("/mend"))?.body).toEqual({ cells: { No: "7", Firm: "Skua" } });
   });
-  expect(await screen.findByText("the row has 2 cells")).toBeTruthy();
-  expect(screen.getByText("whole row")).toBeTruthy();
-  expect(screen.getByRole("link", { name: "Download as CSV" }).getAttribute("href")).toBe(
-    "/api/deliveries/4/rejected.csv",
-  );
 });

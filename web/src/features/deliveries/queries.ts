@@ -1,12 +1,13 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, ProblemError, type Schemas, unwrap } from "../../api/client";
 import { keepWithin, keys } from "../../api/keys";
 import { useRefreshRegister } from "../../api/registers";
+import { complete, type Mapping } from "../../domain/mapping";
 
 export type Delivery = Schemas["DeliveryOut"];
 export type Preview = Schemas["PreviewOut"];
 export type Source = Schemas["SourceOut"];
-export type Mapping = Record<string, string>;
+export type LoadOptions = Pick<Schemas["LoadIn"], "delivers" | "gone">;
 
 export function useDeliveries(slug: string) {
   return useQuery({
@@ -64,7 +65,7 @@ export function useTriedMapping(slug: string, deliveryId: number, mapping: Mappi
       unwrap(
         client.POST("/api/deliveries/{delivery_id}/try", {
           params: { path: { delivery_id: deliveryId } },
-          body: { mapping },
+          body: { mapping: complete(mapping) },
         }),
       ),
     placeholderData: keepWithin(slug),
@@ -74,11 +75,11 @@ export function useTriedMapping(slug: string, deliveryId: number, mapping: Mappi
 export function useLoad(slug: string, deliveryId: number) {
   const refresh = useRefreshRegister(slug);
   return useMutation({
-    mutationFn: (mapping: Mapping) =>
+    mutationFn: ({ mapping, ...how }: { mapping: Mapping } & LoadOptions) =>
       unwrap(
         client.POST("/api/registers/{slug}/deliveries/{delivery_id}/load", {
           params: { path: { slug, delivery_id: deliveryId } },
-          body: { mapping },
+          body: { mapping: complete(mapping), ...how },
         }),
       ),
     onSuccess: refresh,
@@ -94,10 +95,59 @@ export function useDiscard(slug: string, deliveryId: number) {
   });
 }
 
-export function useRejected(slug: string, deliveryId: number) {
+/** Read a draft's file in another way; the answer takes the place of what was known of it. */
+export function useReadAgain(slug: string, deliveryId: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas["ReadingIn"]) =>
+      unwrap(
+        client.PUT("/api/deliveries/{delivery_id}/reading", { params: { path: { delivery_id: deliveryId } }, body }),
+      ),
+    onSuccess: (preview) => queries.setQueryData(keys.of(slug, "delivery", deliveryId), preview),
+  });
+}
+
+export function useTakeBackPreview(slug: string, deliveryId: number) {
   return useQuery({
-    queryKey: keys.of(slug, "rejected", deliveryId),
+    queryKey: keys.of(slug, "take-back", deliveryId),
     queryFn: () =>
-      unwrap(client.GET("/api/deliveries/{delivery_id}/rejected", { params: { path: { delivery_id: deliveryId } } })),
+      unwrap(client.GET("/api/deliveries/{delivery_id}/take-back", { params: { path: { delivery_id: deliveryId } } })),
+  });
+}
+
+export function useTakeBack(slug: string, deliveryId: number) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: (change: "take-back" | "put-back") =>
+      unwrap(
+        client.POST("/api/registers/{slug}/deliveries/{delivery_id}/{change}", {
+          params: { path: { slug, delivery_id: deliveryId, change } },
+        }),
+      ),
+    onSuccess: refresh,
+  });
+}
+
+export const REJECTED_PAGE = 200;
+
+export function useRejected(slug: string, deliveryId: number, offset: number) {
+  return useQuery({
+    queryKey: keys.of(slug, "rejected", deliveryId, offset),
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/deliveries/{delivery_id}/rejected", {
+          params: { path: { delivery_id: deliveryId }, query: { offset, limit: REJECTED_PAGE } },
+        }),
+      ),
+    placeholderData: keepWithin(slug),
+  });
+}
+
+export function useMend(slug: string, rowId: number) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: (cells: Record<string, string>) =>
+      unwrap(client.POST("/api/rejected/{row_id}/mend", { params: { path: { row_id: rowId } }, body: { cells } })),
+    onSuccess: refresh,
   });
 }

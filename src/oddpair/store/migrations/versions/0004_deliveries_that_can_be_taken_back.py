@@ -44,6 +44,7 @@ def upgrade() -> None:
         "FROM (SELECT record_id, max(id) AS id FROM record_versions GROUP BY record_id) v WHERE v.record_id = s.id"
     )
     op.add_column("golden_records", sa.Column("withdrawn_at", sa.DateTime(timezone=True)))
+    op.add_column("jobs", sa.Column("stage_began_at", sa.DateTime(timezone=True)))
     op.create_table(
         "delivery_records",
         sa.Column(
@@ -72,6 +73,7 @@ def upgrade() -> None:
 def downgrade() -> None:
     op.drop_table("delivery_records")
     for table, columns in (
+        ("jobs", ("stage_began_at",)),
         ("golden_records", ("withdrawn_at",)),
         ("source_records", ("state", "version_id")),
         ("rejected_rows", ("cells", "mended_at")),
