@@ -4,6 +4,7 @@ import pytest
 from sqlalchemy import select
 
 from oddpair.core.errors import Conflict, NotFound, Refused
+from oddpair.core.tidying import NOTHING
 from oddpair.demo import DemoFile
 from oddpair.services import golden, journal, merge, registers, review, run_plan
 from oddpair.services.golden_values import project
@@ -48,7 +49,7 @@ def assert_projection(sessions: SessionFactory, slug: str) -> None:
         members, pins = golden_store.members_of(session, ids), golden_store.pins_of(session, ids)
         records = golden_store.records_with_sources(session, [r for group in members.values() for r in group])
         for record in active:
-            values, origins = project(register, members[record.id], records, pins.get(record.id, []))
+            values, origins = project(register, members[record.id], records, pins.get(record.id, []), NOTHING)
             assert (record.values, record.origins) == (values, origins)
             assert members[record.id]
         every = set(session.scalars(select(SourceRecord.id)))

@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from ..core.errors import Cancelled, OddPairError
-from ..services import load_delivery, merge, run_plan, take_back, work
+from ..services import load_delivery, merge, recipes, recount, run_plan, take_back, work
 from ..settings import Settings
 from ..store.database import SessionFactory
 
@@ -49,8 +49,17 @@ def _put_back(session: Session, arguments: Mapping[str, Any], context: Context) 
     return asdict(take_back.put_back(session, int(arguments["delivery_id"]), actor=str(arguments["actor"])))
 
 
+def _tidy_again(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
+    return recipes.tidy_again(session, str(arguments["register"]), context.progress)
+
+
+def _recount(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
+    return recount.recount(session, str(arguments["register"]), arguments["steps"], context.progress)
+
+
 TASKS: dict[str, Task] = {
     "load": _load_delivery, "take-back": _take_back, "put-back": _put_back, "run": _run_plan, "merge": _merge,
+    "tidy": _tidy_again, "recount": _recount,
 }  # fmt: skip
 
 

@@ -18,6 +18,7 @@ from ..store.registers import register_by_slug, source_by_name, sources_of
 from ..store.tables import Delivery, Register, Source
 from .layouts import kind_of, layout_of
 from .read_files import column_samples
+from .recipe_in_force import recipe_of
 
 _SOURCE_NAME = re.compile(r"[\w .\-]{1,60}")
 _PREVIEW_ROWS = 12
@@ -177,11 +178,12 @@ def try_mapping(session: Session, delivery_id: int, mapping: Sequence[Assignment
     delivery = store.delivery_by_id(session, delivery_id)
     register = store.register_of(session, delivery)
     chosen = validate_mapping(layout_of(register), delivery.columns, mapping)
+    recipe = recipe_of(session, register)
     rows: list[tuple[str, dict[str, str], dict[str, str]]] = []
     rejected: list[RejectedRow] = []
     for row in islice(intake(open_delivery(delivery, folder), chosen), _TRIED_ROWS):
         if isinstance(row, AcceptedRow):
-            rows.append((row.record_id, row.fields, tidy_row(kind_of(register), row.fields)))
+            rows.append((row.record_id, row.fields, tidy_row(kind_of(register), row.fields, recipe)))
         else:
             rejected.append(row)
     return TriedMapping(rows[:_PREVIEW_ROWS], rejected)

@@ -8,16 +8,19 @@ from sqlalchemy.orm import Session
 
 from ..core.fields import FRESHNESS_FIELD, RegisterKind, default_layout
 from ..core.survivorship import Candidate, Survivor, golden_values, validate_rules
+from ..core.tidying import Recipe, prepare_row
 from ..store import golden as golden_store
 from ..store.tables import GoldenRecord, Pin, Register, Source, SourceRecord
+from .recipe_in_force import recipe_of
 
 Records = Mapping[int, tuple[SourceRecord, Source]]
 
 
-def candidate(record: SourceRecord, source: Source) -> Candidate:
-    """Return a record as survivorship sees it."""
+def candidate(record: SourceRecord, source: Source, recipe: Recipe) -> Candidate:
+    """Return a record as survivorship sees it: its fields after the tidy steps that a person set up."""
     fresh = record.tidy.get(FRESHNESS_FIELD, "")
-    return Candidate(record.source_key, source.name, source.trust_rank, fresh, record.fields, record.tidy)
+    fields = prepare_row(recipe, record.fields) if recipe.steps else record.fields
+    return Candidate(record.source_key, source.name, source.trust_rank, fresh, fields, record.tidy)
 
 
 def _origin(survivor: Survivor) -> dict[str, Any]:
@@ -33,7 +36,7 @@ def _origin(survivor: Survivor) -> dict[str, Any]:
 
 
 def project(
-    register: Register, members: Sequence[int], records: Records, pins: Sequence[Pin]
+    register: Register, members: Sequence[int], records: Records, pins: Sequence[Pin], recipe: Recipe
 ) -> tuple[dict[str, Any], dict[str, Any]]:
     """Return (values by field, origin by survivor unit and pinned field) of a golden record.
 
@@ -44,7 +47,7 @@ def project(
     rules = validate_rules(layout, register.rules)
     values: dict[str, Any] = {}
     origins: dict[str, Any] = {}
-    for survivor in golden_values(layout, rules, [candidate(*records[member]) for member in members]):
+    for survivor in golden_values(layout, rules, [candidate(*records[member], recipe) for member in members]):
         values.update(survivor.values)
         origins[survivor.unit] = _origin(survivor)
     for pin in pins:
@@ -63,8 +66,9 @@ def refresh(session: Session, register: Register, golden_ids: Collection[int]) -
     members = golden_store.members_of(session, golden_ids)
     records = golden_store.records_with_sources(session, [record for group in members.values() for record in group])
     pins = golden_store.pins_of(session, golden_ids)
+    recipe = recipe_of(session, register)
     for golden_id in sorted(golden_ids):
         golden = session.get_one(GoldenRecord, golden_id)
-        golden.values, golden.origins = project(register, members[golden_id], records, pins.get(golden_id, []))
+        golden.values, golden.origins = project(register, members[golden_id], records, pins.get(golden_id, []), recipe)
         golden.version += 1
         golden.updated_at = datetime.now(UTC)

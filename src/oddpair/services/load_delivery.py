@@ -22,6 +22,7 @@ from .bring_in import mapping_of, open_delivery
 from .golden_values import refresh
 from .layouts import kind_of
 from .prepare_rows import prepare_rows
+from .recipe_in_force import recipe_of
 
 Progress = Callable[[str, int, int], None]
 #: Below this many rows, starting processes takes longer than they save.
@@ -35,7 +36,8 @@ class _Intake:
     """Sends the rows of a table into the staging table and those set aside into theirs, a bounded number at a time."""
 
     def __init__(self, session: Session, delivery: Delivery, register: Register, progress: Progress) -> None:
-        self._session, self._delivery, self._kind, self._progress = session, delivery, kind_of(register), progress
+        self._session, self._delivery, self._progress = session, delivery, progress
+        self._kind, self._recipe = kind_of(register), recipe_of(session, register)
         self._under_way: deque[tuple[Task[bytes], int]] = deque()
         self._aside: list[RejectedRow] = []
         self.accepted = self.rejected = 0
@@ -48,7 +50,7 @@ class _Intake:
                 if isinstance(part, RejectedRow):
                     self._set_aside(part)
                     continue
-                task = pool.start(prepare_rows, self._kind, table.columns, mapping, part)
+                task = pool.start(prepare_rows, self._kind, self._recipe, table.columns, mapping, part)
                 self._under_way.append((task, len(part)))
                 if len(self._under_way) > _BATCHES_UNDER_WAY:
                     self._stage_oldest(table.expected_rows)

@@ -15,6 +15,7 @@ from ..store.registers import latest_run, lock_register, register_by_slug
 from ..store.tables import GoldenRecord, Register, Run
 from .golden_values import project
 from .journal import Step, make_steps, new_golden
+from .recipe_in_force import recipe_of
 
 Progress = Callable[[str, int, int], None]
 _SAMPLE = 12
@@ -128,7 +129,7 @@ def _sample(session: Session, register: Register, change: Change) -> SampleChang
     keys = _keys(session, [*change.before, *change.after])
     largest = max(change.after.values(), key=len)
     records = golden_store.records_with_sources(session, largest)
-    values, _ = project(register, largest, records, [])
+    values, _ = project(register, largest, records, [], recipe_of(session, register))
     shown = [
         {"source": source.name, "source_key": record.source_key, **record.fields}
         for record, source in (records[record] for record in largest)

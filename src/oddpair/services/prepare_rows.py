@@ -11,7 +11,7 @@ import orjson
 
 from ..core.fields import RegisterKind
 from ..core.mapping import Assignment
-from ..core.tidying import tidy_rows
+from ..core.tidying import Recipe, tidy_rows
 from ..files import AcceptedCells, field_values, filled_cells
 
 
@@ -21,12 +21,14 @@ def content_hash(delivered: Mapping[str, str], fields: Mapping[str, str]) -> str
 
 
 def prepare_rows(
-    kind: RegisterKind, columns: Sequence[str], mapping: Sequence[Assignment], rows: AcceptedCells
+    kind: RegisterKind, recipe: Recipe, columns: Sequence[str], mapping: Sequence[Assignment], rows: AcceptedCells
 ) -> bytes:
     """Return the lines of rows, with the columns ``store.loading.INCOMING``, in the server's text format."""
     values = field_values(columns, mapping, rows)
     lines = []
-    for place, ((record_id, cells), tidy) in enumerate(zip(rows, tidy_rows(kind, values, len(rows)), strict=True)):
+    for place, ((record_id, cells), tidy) in enumerate(
+        zip(rows, tidy_rows(kind, values, len(rows), recipe), strict=True)
+    ):
         delivered = filled_cells(columns, cells)
         fields = {field: value for field, held in values.items() if (value := held[place])}
         documents = (orjson.dumps(document).decode() for document in (delivered, fields, tidy))

@@ -15,6 +15,7 @@ from ..core.text.folding import fold, split_words
 from ..store import registers as store
 from ..store.golden import IN_FORCE
 from ..store.tables import Decision, Delivery, GoldenRecord, Plan, Register, Source
+from ..store.tidying import recipe_in_force, tables_in_force
 from .golden_values import refresh
 
 
@@ -84,6 +85,11 @@ def _run_due(session: Session, register: Register) -> list[str]:
         reasons.append("a delivery was taken back since the last run")
     if store.plan_in_force(session, register.id).id != run.plan_id:
         reasons.append("the plan changed since the last run")
+    recipe = recipe_in_force(session, register.id)
+    if recipe is not None:
+        names = {step["table"] for steps in recipe.steps.values() for step in steps if "table" in step}
+        if recipe.at > run.at or any(table.at > run.at for table in tables_in_force(session, names)):
+            reasons.append("the tidy steps changed since the last run")
     withdrawn = select(Decision.id).where(
         Decision.register_id == register.id, Decision.withdrawn_at > run.at, Decision.at < run.at
     )

@@ -17,12 +17,13 @@ from ..store import matching
 from ..store.records import records_for_run
 from ..store.registers import lock_register, plan_in_force, register_by_slug, sources_of
 from ..store.tables import Run
+from .recipe_in_force import recipe_of
 
 Progress = Callable[[str, int, int], None]
 _PAIRS_AT_ONCE = 20_000
 
 
-def _read_records(session: Session, register_id: int) -> tuple[RecordSet, list[int]]:
+def read_records(session: Session, register_id: int) -> tuple[RecordSet, list[int]]:
     """Return the register's records and, per record number, its database id."""
     builder = RecordSetBuilder()
     ids: dict[tuple[str, str], int] = {}
@@ -33,7 +34,8 @@ def _read_records(session: Session, register_id: int) -> tuple[RecordSet, list[i
     return records, [ids[(records.source_of(place), records.ids[place])] for place in range(len(records))]
 
 
-def _decisions(session: Session, register_id: int, ids: list[int]) -> Decisions:
+def decisions_for(session: Session, register_id: int, ids: list[int]) -> Decisions:
+    """Return the decisions in force as pairs of record numbers."""
     number = {record_id: place for place, record_id in enumerate(ids)}
     chosen: dict[str, list[tuple[int, int]]] = {"same": [], "different": []}
     for decision in matching.decisions_in_force(session, register_id):
@@ -50,12 +52,17 @@ def run_plan(session: Session, slug: str, progress: Progress) -> dict[str, Any]:
     plan_row = plan_in_force(session, register.id)
     plan = parse_plan(plan_row.yaml)
     progress("read records", 0, 0)
-    records, ids = _read_records(session, register.id)
+    records, ids = read_records(session, register.id)
     if not len(records):
         raise Refused("There are no records to match yet. Bring in a delivery first.")
     promised = [source.name for source in sources_of(session, register.id) if not source.own_duplicates]
     result = pipeline.run(
-        records, plan, decisions=_decisions(session, register.id, ids), without_duplicates=promised, progress=progress
+        records,
+        plan,
+        decisions=decisions_for(session, register.id, ids),
+        without_duplicates=promised,
+        recipe=recipe_of(session, register),
+        progress=progress,
     )
     progress("store results", 0, 0)
     run = Run(

@@ -17,6 +17,7 @@ from ..store.tables import Delivery, GoldenMember, JournalEntry, Register, Sourc
 from .golden_values import refresh
 from .journal import WITHDRAWN, Step, make_steps
 from .layouts import kind_of
+from .recipe_in_force import recipe_of
 
 _RECORDS_AT_ONCE = 20_000
 
@@ -74,10 +75,11 @@ def _change(session: Session, delivery: Delivery, status: str, actor: str) -> Ta
 
 def _tidy_again(session: Session, register: Register, records: Sequence[int]) -> None:
     """Tidy records whose content is that of another version now."""
+    recipe = recipe_of(session, register)
     for start in range(0, len(records), _RECORDS_AT_ONCE):
         chosen = select(SourceRecord).where(SourceRecord.id.in_(records[start : start + _RECORDS_AT_ONCE]))
         for record in session.scalars(chosen):
-            record.tidy = tidy_row(kind_of(register), record.fields)
+            record.tidy = tidy_row(kind_of(register), record.fields, recipe)
         session.flush()
 
 

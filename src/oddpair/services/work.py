@@ -31,7 +31,23 @@ def ask_for(session: Session, slug: str, kind: str, title: str, arguments: Mappi
     for job in session.scalars(same):
         if job.arguments == dict(arguments):
             raise Refused(f"'{job.title}' is under way already.")
-    job = Job(kind=kind, register_id=register.id, title=title, arguments=dict(arguments), created_at=datetime.now(UTC))
+    return _written(session, register.id, kind, title, arguments)
+
+
+def ask_again(session: Session, slug: str, kind: str, title: str, arguments: Mapping[str, Any]) -> Job:
+    """Write a job down although the same work may be running, which began before what was done now.
+
+    Returns the job that still waits for its turn, if there is one: it will see what was done now.
+    """
+    register = register_by_slug(session, slug)
+    waiting = session.scalars(
+        select(Job).where(Job.register_id == register.id, Job.kind == kind, Job.status == "queued").limit(1)
+    ).first()
+    return waiting or _written(session, register.id, kind, title, arguments)
+
+
+def _written(session: Session, register_id: int, kind: str, title: str, arguments: Mapping[str, Any]) -> Job:
+    job = Job(kind=kind, register_id=register_id, title=title, arguments=dict(arguments), created_at=datetime.now(UTC))
     session.add(job)
     session.flush()
     return job

@@ -175,6 +175,37 @@ class Plan(Base):
     at: Mapped[datetime] = mapped_column(server_default=_NOW)
 
 
+class TidyRecipe(Base):
+    """A version of a register's tidy steps, per field; the highest version is in force."""
+
+    __tablename__ = "tidy_recipes"
+    __table_args__ = (Index(None, "register_id", "version", unique=True),)
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    register_id: Mapped[int] = mapped_column(ForeignKey("registers.id"))
+    version: Mapped[int]
+    steps: Mapped[dict[str, Any]]
+    actor: Mapped[str]
+    at: Mapped[datetime] = mapped_column(server_default=_NOW)
+
+
+class WordTableVersion(Base):
+    """A version of a swap list or value map, shared by all registers; the highest version of a name is in force.
+
+    ``entries`` are pairs (from, to).
+    """
+
+    __tablename__ = "word_tables"
+    __table_args__ = (Index(None, "name", "version", unique=True),)
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    name: Mapped[str] = mapped_column(String(60))
+    version: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(12))
+    entries: Mapped[list[list[str]]] = mapped_column(JSONB)
+    actor: Mapped[str]
+    note: Mapped[str]
+    at: Mapped[datetime] = mapped_column(server_default=_NOW)
+
+
 class Run(Base):
     """A finished run of a plan with its counts; only the latest run of a register keeps its pairs."""
 

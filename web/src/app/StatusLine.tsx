@@ -10,9 +10,14 @@ function progressOf(job: Job): string {
   return `${job.stage} ${Math.floor((100 * job.done) / job.total)} %${pace}`;
 }
 
+/** Counts are told in the order of the table of deliveries; others come first, as they are. */
+const ORDER = ["rows", "new", "changed", "unchanged", "rejected", "gone"];
+
 function outcomeOf(job: Job): string {
   if (job.status !== "done") return job.message;
-  const figures = Object.entries(job.result ?? {}).filter(([name]) => name !== "run_id");
+  const figures = Object.entries(job.result ?? {})
+    .filter(([name]) => name !== "run_id")
+    .sort(([a], [b]) => ORDER.indexOf(a) - ORDER.indexOf(b));
   return figures.map(([name, value]) => `${name.replace("_", " ")} ${count(Number(value))}`).join(", ");
 }
 

@@ -10,6 +10,7 @@ import numpy as np
 from ..fields import RegisterKind
 from ..processes import processes
 from ..records import MISSING, Column, IntArray, RecordSet, column_from_codes, further
+from .recipe import NOTHING, Recipe, prepare_columns, prepare_records
 from .tidiers import TIDIERS, Tidier, filled_value, inputs_at, tidy_values
 
 Progress = Callable[[str, int, int], None]
@@ -47,8 +48,12 @@ def _filled(combinations: list[tuple[str, ...]]) -> Iterator[tuple[str, ...]]:
     return zip(*columns, strict=True)
 
 
-def tidy_rows(kind: RegisterKind, columns: Mapping[str, Sequence[str]], count: int) -> list[dict[str, str]]:
+def tidy_rows(
+    kind: RegisterKind, columns: Mapping[str, Sequence[str]], count: int, recipe: Recipe = NOTHING
+) -> list[dict[str, str]]:
     """Return the filled tidy values of ``count`` records that are given by columns ("" if missing)."""
+    if recipe.steps:
+        columns = prepare_columns(recipe, columns, count)
     rows: list[dict[str, str]] = [{} for _ in range(count)]
     empty = [""] * count
     places = 1 + max((int(name.partition("#")[2]) - 1 for name in columns if "#" in name), default=0)
@@ -63,9 +68,9 @@ def tidy_rows(kind: RegisterKind, columns: Mapping[str, Sequence[str]], count: i
     return rows
 
 
-def tidy_row(kind: RegisterKind, row: Mapping[str, str]) -> dict[str, str]:
+def tidy_row(kind: RegisterKind, row: Mapping[str, str], recipe: Recipe = NOTHING) -> dict[str, str]:
     """Return the filled tidy values of one record; further values of a field are named as ``records.further`` says."""
-    return tidy_rows(kind, {name: [value] for name, value in row.items()}, 1)[0]
+    return tidy_rows(kind, {name: [value] for name, value in row.items()}, 1, recipe)[0]
 
 
 def _named(tidier: Tidier, combination: tuple[str, ...]) -> dict[str, str]:
@@ -117,8 +122,12 @@ def _gathered(parts: list[_Encoded], sizes: list[int], which: IntArray) -> dict[
     return columns
 
 
-def tidy_records(kind: RegisterKind, records: RecordSet, progress: Progress | None = None) -> RecordSet:
+def tidy_records(
+    kind: RegisterKind, records: RecordSet, progress: Progress | None = None, recipe: Recipe = NOTHING
+) -> RecordSet:
     """Return the same records with tidy columns instead of delivered ones; a column that nothing fills is left out."""
+    if recipe.steps:
+        records = prepare_records(recipe, records)
     work: list[tuple[int, list[Column], IntArray, IntArray]] = []
     for number, tidier in enumerate(TIDIERS[kind]):
         places = max(records.places(name) for name in tidier.inputs)

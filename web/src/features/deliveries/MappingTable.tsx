@@ -16,7 +16,8 @@ const same = (chosen: readonly Assignment[], proposal: Schemas["ProposalOut"]) =
 
 function Why({ proposal, chosen, isNew }: { proposal: Schemas["ProposalOut"]; chosen: Assignment[]; isNew: boolean }) {
   if (!same(chosen, proposal)) return "chosen by you";
-  const told = `${proposal.target ? `${Math.round(100 * proposal.confidence)} %: ` : ""}${proposal.reason}`;
+  const sure = proposal.target && proposal.confidence < 1;
+  const told = `${sure ? `${Math.round(100 * proposal.confidence)} %: ` : ""}${proposal.reason}`;
   return (
     <>
       {isNew && <strong className="font-semibold text-ink">new column · </strong>}

@@ -23,7 +23,7 @@ export function StandsFor({ how, onChange }: { how: LoadOptions; onChange: (how:
       />
       {how.delivers === "full" && (
         <>
-          <span>; records it lacks</span>
+          <span className="ml-3">Records it lacks</span>
           <Choice
             label="Records it lacks"
             value={how.gone}

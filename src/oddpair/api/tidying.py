@@ -1,0 +1,165 @@
+"""Tidy steps of a register: read, tried, saved, recounted."""
+
+from datetime import datetime
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from ..core.tidying.patterns import MarkedExample, pattern_from
+from ..core.tidying.steps import STEP_KINDS, Parameter
+from ..services import recipes, work
+from ..services.recipes import draft_recipe
+from ..store import tidying as store
+from ..store.registers import register_by_slug
+from .dependencies import Actor, AppState, Slug, Text, Transaction
+from .jobs import JobOut, job_out
+
+router = APIRouter(tags=["tidy"])
+
+StepDocument = dict[Text, Text]
+Steps = dict[Text, Annotated[list[StepDocument], Field(max_length=40)]]
+
+
+class ParameterOut(BaseModel):
+    """A parameter of a step: asked for as text, number, choice, field or table."""
+
+    name: str
+    label: str
+    ask: str
+    choices: list[str]
+    default: str
+
+    @classmethod
+    def of(cls, parameter: Parameter) -> "ParameterOut":
+        """Return a parameter as it is sent."""
+        return cls.model_validate(parameter, from_attributes=True)
+
+
+class StepKindOut(BaseModel):
+    """A kind of step, what it says, and what it asks for."""
+
+    name: str
+    says: str
+    parameters: list[ParameterOut]
+
+
+class RecipeOut(BaseModel):
+    """The tidy steps in force, per field, and the kinds of steps there are."""
+
+    version: int
+    steps: dict[str, list[dict[str, str]]]
+    kinds: list[StepKindOut]
+    tables: list[str]
+    actor: str
+    at: datetime | None
+
+
+class RecipeIn(BaseModel):
+    """Changed tidy steps; ``seen_version`` is the version the change was made from (0: there was none)."""
+
+    steps: Steps
+    seen_version: Annotated[int, Field(ge=0, le=1_000_000)]
+
+
+class RecountIn(BaseModel):
+    """Tidy steps, saved or not."""
+
+    steps: Steps
+
+
+class TryIn(BaseModel):
+    """Steps of one field, to be tried on its real values."""
+
+    field: Text
+    steps: Annotated[list[StepDocument], Field(max_length=40)]
+    search: Text = ""
+    only_changed: bool = True
+
+
+class TriedValueOut(BaseModel):
+    """A value that so many records hold: before, and after every step."""
+
+    records: int
+    before: str
+    after: list[str]
+
+
+class TriedStepsOut(BaseModel):
+    """What steps make of real values; ``stopped`` tells of patterns that ran away."""
+
+    records: int
+    complete: bool
+    changed: int
+    changed_by_step: list[int]
+    values: list[TriedValueOut]
+    stopped: list[str]
+
+
+class ExampleIn(BaseModel):
+    """A value with its marked part; nothing is marked where start and end are the same."""
+
+    text: Text
+    start: Annotated[int, Field(ge=0, le=4000)]
+    end: Annotated[int, Field(ge=0, le=4000)]
+
+
+class ExamplesIn(BaseModel):
+    """Marked examples."""
+
+    examples: Annotated[list[ExampleIn], Field(min_length=1, max_length=20)]
+
+
+class PatternOut(BaseModel):
+    """A pattern whose first match is what was marked."""
+
+    pattern: str
+
+
+@router.get("/registers/{slug}/tidy/steps")
+def get_recipe(session: Transaction, slug: Slug) -> RecipeOut:
+    """The tidy steps in force."""
+    kept = store.recipe_in_force(session, register_by_slug(session, slug).id)
+    kinds = [
+        StepKindOut(name=kind.name, says=kind.says, parameters=[ParameterOut.of(item) for item in kind.parameters])
+        for kind in STEP_KINDS.values()
+    ]
+    tables = [table.name for table in store.tables_in_force(session)]
+    return RecipeOut(
+        version=kept.version if kept else 0, steps=kept.steps if kept else {}, kinds=kinds, tables=tables,
+        actor=kept.actor if kept else "", at=kept.at if kept else None,
+    )  # fmt: skip
+
+
+@router.put("/registers/{slug}/tidy/steps", status_code=202)
+def save_recipe(state: AppState, slug: Slug, body: RecipeIn, actor: Actor) -> JobOut:
+    """Save tidy steps; all records are tidied again in the background."""
+    with state.sessions.begin() as session:
+        recipes.save_recipe(session, slug, body.steps, seen_version=body.seen_version, actor=actor)
+        answer = job_out(work.ask_again(session, slug, "tidy", "Tidy again", {"register": slug}))
+    state.enqueue(answer.id)
+    return answer
+
+
+@router.post("/registers/{slug}/tidy/try")
+def try_steps(session: Transaction, slug: Slug, body: TryIn) -> TriedStepsOut:
+    """See what steps make of the real values of a field."""
+    tried = recipes.try_steps(session, slug, body.field, body.steps, search=body.search, only_changed=body.only_changed)
+    return TriedStepsOut.model_validate(tried, from_attributes=True)
+
+
+@router.post("/registers/{slug}/tidy/recount", status_code=202)
+def recount(state: AppState, slug: Slug, body: RecountIn) -> JobOut:
+    """Count, in the background, which verdicts these steps would change; nothing is kept."""
+    with state.sessions.begin() as session:
+        draft_recipe(session, register_by_slug(session, slug), body.steps)
+        arguments = {"register": slug, "steps": body.steps}
+        answer = job_out(work.ask_for(session, slug, "recount", "Recount verdicts with changed tidy steps", arguments))
+    state.enqueue(answer.id)
+    return answer
+
+
+@router.post("/tidy/pattern")
+def build_pattern(body: ExamplesIn) -> PatternOut:
+    """Build a pattern from marked examples."""
+    return PatternOut(pattern=pattern_from([MarkedExample(e.text, e.start, e.end) for e in body.examples]))
