@@ -748,6 +748,70 @@ export interface paths {
         patch: operations["change_source_api_registers__slug__sources__name__patch"];
         trace?: never;
     };
+    "/api/registers/{slug}/tidy/recount": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Recount
+         * @description Count, in the background, which verdicts these steps would change; nothing is kept.
+         */
+        post: operations["recount_api_registers__slug__tidy_recount_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/tidy/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Recipe
+         * @description The tidy steps in force.
+         */
+        get: operations["get_recipe_api_registers__slug__tidy_steps_get"];
+        /**
+         * Save Recipe
+         * @description Save tidy steps; all records are tidied again in the background.
+         */
+        put: operations["save_recipe_api_registers__slug__tidy_steps_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/tidy/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Steps
+         * @description See what steps make of the real values of a field.
+         */
+        post: operations["try_steps_api_registers__slug__tidy_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rejected/{row_id}/mend": {
         parameters: {
             query?: never;
@@ -762,6 +826,134 @@ export interface paths {
          * @description Bring a row in as a person mended it.
          */
         post: operations["mend_row_api_rejected__row_id__mend_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Tables
+         * @description All swap lists and value maps.
+         */
+        get: operations["list_tables_api_tables_get"];
+        put?: never;
+        /**
+         * Make Table
+         * @description Make a table.
+         */
+        post: operations["make_table_api_tables_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Table
+         * @description A table with its entries and versions.
+         */
+        get: operations["get_table_api_tables__name__get"];
+        /**
+         * Save Table
+         * @description Save a table's entries as a new version; registers that use it are tidied again in the background.
+         */
+        put: operations["save_table_api_tables__name__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{name}/export.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Table
+         * @description A table as CSV.
+         */
+        get: operations["export_table_api_tables__name__export_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{name}/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Table
+         * @description The entries of a file, to be looked at before they are saved: the first two columns of any readable table.
+         */
+        post: operations["import_table_api_tables__name__import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tables/{name}/usage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Usage
+         * @description What a table touches among the values of a field.
+         */
+        get: operations["get_usage_api_tables__name__usage_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tidy/pattern": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Build Pattern
+         * @description Build a pattern from marked examples.
+         */
+        post: operations["build_pattern_api_tidy_pattern_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1020,6 +1212,24 @@ export interface components {
             status: string;
         };
         /**
+         * EntriesIn
+         * @description A table's entries as a person changed them; ``seen_version`` is the version the change was made from.
+         */
+        EntriesIn: {
+            /** Entries */
+            entries: [
+                string,
+                string
+            ][];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Seen Version */
+            seen_version: number;
+        };
+        /**
          * EstimateIn
          * @description A plan, saved or not.
          */
@@ -1056,6 +1266,26 @@ export interface components {
             sentence: string;
             /** Veto */
             veto: boolean;
+        };
+        /**
+         * ExampleIn
+         * @description A value with its marked part; nothing is marked where start and end are the same.
+         */
+        ExampleIn: {
+            /** End */
+            end: number;
+            /** Start */
+            start: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * ExamplesIn
+         * @description Marked examples.
+         */
+        ExamplesIn: {
+            /** Examples */
+            examples: components["schemas"]["ExampleIn"][];
         };
         /**
          * FacedRecordOut
@@ -1443,6 +1673,21 @@ export interface components {
             prefix: string;
         };
         /**
+         * NewTable
+         * @description A table to be made; ``ready`` names the ready-made one it starts from.
+         */
+        NewTable: {
+            /** @default swap list */
+            kind: components["schemas"]["TableKind"];
+            /** Name */
+            name: string;
+            /**
+             * Ready
+             * @default
+             */
+            ready: string;
+        };
+        /**
          * OriginOut
          * @description Where the values of a field or group come from.
          */
@@ -1484,6 +1729,30 @@ export interface components {
             unsure_from: number;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * ParameterOut
+         * @description A parameter of a step: asked for as text, number, choice, field or table.
+         */
+        ParameterOut: {
+            /** Ask */
+            ask: string;
+            /** Choices */
+            choices: string[];
+            /** Default */
+            default: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * PatternOut
+         * @description A pattern whose first match is what was marked.
+         */
+        PatternOut: {
+            /** Pattern */
+            pattern: string;
         };
         /**
          * PinIn
@@ -1675,6 +1944,42 @@ export interface components {
             sheet: string;
         };
         /**
+         * RecipeIn
+         * @description Changed tidy steps; ``seen_version`` is the version the change was made from (0: there was none).
+         */
+        RecipeIn: {
+            /** Seen Version */
+            seen_version: number;
+            /** Steps */
+            steps: {
+                [key: string]: {
+                    [key: string]: string;
+                }[];
+            };
+        };
+        /**
+         * RecipeOut
+         * @description The tidy steps in force, per field, and the kinds of steps there are.
+         */
+        RecipeOut: {
+            /** Actor */
+            actor: string;
+            /** At */
+            at: string | null;
+            /** Kinds */
+            kinds: components["schemas"]["StepKindOut"][];
+            /** Steps */
+            steps: {
+                [key: string]: {
+                    [key: string]: string;
+                }[];
+            };
+            /** Tables */
+            tables: string[];
+            /** Version */
+            version: number;
+        };
+        /**
          * RecordOut
          * @description A source record: what was delivered, mapped onto fields, and tidied.
          */
@@ -1709,6 +2014,18 @@ export interface components {
             tidy_fields: string[];
             /** Total */
             total: number;
+        };
+        /**
+         * RecountIn
+         * @description Tidy steps, saved or not.
+         */
+        RecountIn: {
+            /** Steps */
+            steps: {
+                [key: string]: {
+                    [key: string]: string;
+                }[];
+            };
         };
         /**
          * RegisterKind
@@ -1889,6 +2206,72 @@ export interface components {
             unsure_waiting: number;
         };
         /**
+         * StepKindOut
+         * @description A kind of step, what it says, and what it asks for.
+         */
+        StepKindOut: {
+            /** Name */
+            name: string;
+            /** Parameters */
+            parameters: components["schemas"]["ParameterOut"][];
+            /** Says */
+            says: string;
+        };
+        /**
+         * TableKind
+         * @description Swap lists replace whole words within a value, value maps replace whole values.
+         * @enum {string}
+         */
+        TableKind: "swap list" | "value map";
+        /**
+         * TableOut
+         * @description A table with its entries (from, to) and its versions, newest first.
+         */
+        TableOut: {
+            /** Entries */
+            entries: [
+                string,
+                string
+            ][];
+            kind: components["schemas"]["TableKind"];
+            /** Name */
+            name: string;
+            /** Version */
+            version: number;
+            /** Versions */
+            versions: components["schemas"]["VersionOut"][];
+        };
+        /**
+         * TableSummary
+         * @description A table without its entries.
+         */
+        TableSummary: {
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Entries */
+            entries: number;
+            kind: components["schemas"]["TableKind"];
+            /** Name */
+            name: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * TablesOut
+         * @description All tables, and the ready-made ones that a table can be made from.
+         */
+        TablesOut: {
+            /** Ready Made */
+            ready_made: string[];
+            /** Tables */
+            tables: components["schemas"]["TableSummary"][];
+        };
+        /**
          * TakeBackOut
          * @description What taking a delivery back would do to records, and how many golden records would lose some.
          */
@@ -1942,6 +2325,103 @@ export interface components {
             tidy: {
                 [key: string]: string;
             };
+        };
+        /**
+         * TriedStepsOut
+         * @description What steps make of real values; ``stopped`` tells of patterns that ran away.
+         */
+        TriedStepsOut: {
+            /** Changed */
+            changed: number;
+            /** Changed By Step */
+            changed_by_step: number[];
+            /** Complete */
+            complete: boolean;
+            /** Records */
+            records: number;
+            /** Stopped */
+            stopped: string[];
+            /** Values */
+            values: components["schemas"]["TriedValueOut"][];
+        };
+        /**
+         * TriedValueOut
+         * @description A value that so many records hold: before, and after every step.
+         */
+        TriedValueOut: {
+            /** After */
+            after: string[];
+            /** Before */
+            before: string;
+            /** Records */
+            records: number;
+        };
+        /**
+         * TryIn
+         * @description Steps of one field, to be tried on its real values.
+         */
+        TryIn: {
+            /** Field */
+            field: string;
+            /**
+             * Only Changed
+             * @default true
+             */
+            only_changed: boolean;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /** Steps */
+            steps: {
+                [key: string]: string;
+            }[];
+        };
+        /**
+         * UnmappedOut
+         * @description A value that a value map does not know, with the nearest value that it does.
+         */
+        UnmappedOut: {
+            /** Nearest */
+            nearest: string;
+            /** Records */
+            records: number;
+            /** Value */
+            value: string;
+        };
+        /**
+         * UsageOut
+         * @description Records per entry (by its folded form), and the values that a value map does not know.
+         */
+        UsageOut: {
+            /** Records Unmapped */
+            records_unmapped: number;
+            /** Touched */
+            touched: {
+                [key: string]: number;
+            };
+            /** Unmapped */
+            unmapped: components["schemas"]["UnmappedOut"][];
+        };
+        /**
+         * VersionOut
+         * @description A version of a table.
+         */
+        VersionOut: {
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Entries */
+            entries: number;
+            /** Note */
+            note: string;
+            /** Version */
+            version: number;
         };
         /**
          * Veto
@@ -3466,6 +3946,152 @@ export interface operations {
             };
         };
     };
+    recount_api_registers__slug__tidy_recount_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecountIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_recipe_api_registers__slug__tidy_steps_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    save_recipe_api_registers__slug__tidy_steps_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    try_steps_api_registers__slug__tidy_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedStepsOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     mend_row_api_rejected__row_id__mend_post: {
         parameters: {
             query?: never;
@@ -3488,6 +4114,282 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RejectedOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_tables_api_tables_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TablesOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    make_table_api_tables_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTable"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableSummary"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_table_api_tables__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    save_table_api_tables__name__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntriesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableSummary"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    export_table_api_tables__name__export_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    import_table_api_tables__name__import_post: {
+        parameters: {
+            query: {
+                file_name: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": [
+                        string,
+                        string
+                    ][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_usage_api_tables__name__usage_get: {
+        parameters: {
+            query: {
+                register: string;
+                field: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsageOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    build_pattern_api_tidy_pattern_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExamplesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternOut"];
                 };
             };
             /** @description Client Error */

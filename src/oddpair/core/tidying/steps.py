@@ -148,7 +148,7 @@ STEP_KINDS = {
         ),
         StepKind("accents", "Accents away (é becomes e)", (), _simple(_without_accents)),
         StepKind("transliterate", "Other scripts in Latin letters", (), _simple(lambda text: text if text.isascii() else anyascii(text))),
-        StepKind("swap words", "Swap words by a swap list or value map", (Parameter("table", "table", "table"),), _table),
+        StepKind("swap words", "Swap by a table", (Parameter("table", "table", "table"),), _table),
         StepKind(
             "part", "Take a part",
             (_number("number", "part number (−1: the last)", "1"), Parameter("between", "divided by", "text", default=",")), _part,

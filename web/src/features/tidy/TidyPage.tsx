@@ -5,6 +5,7 @@ import { keepWithin, keys } from "../../api/keys";
 import { count } from "../../domain/format";
 import { Button, Choice, Empty, Faces, LinkButton, Page, Pane, Search } from "../../ui";
 import { RecordTable } from "./RecordTable";
+import { TidyNav } from "./TidyNav";
 
 const PAGE = 100;
 
@@ -55,7 +56,7 @@ export function TidyPage() {
   return (
     <Page
       title="Tidy"
-      about="Delivered values stay as they came; below each stands the tidy value that is compared."
+      about={<TidyNav />}
       actions={
         <>
           <Search label="Search delivered values" value={search} onChange={(value) => change("search", value)} />

@@ -1,1 +1,3 @@
+export { StepsPage } from "./StepsPage";
+export { TablesPage } from "./TablesPage";
 export { TidyPage } from "./TidyPage";

@@ -1,0 +1,153 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { client, ProblemError, type Schemas, unwrap } from "../../api/client";
+import { keepWithin, keys } from "../../api/keys";
+import { useRefreshRegister } from "../../api/registers";
+import type { Step, Steps } from "../../domain/tidySteps";
+
+export type Recipe = Schemas["RecipeOut"];
+export type Table = Schemas["TableOut"];
+export type Entry = Table["entries"][number];
+
+/** What a recount found, as the server keeps it with the job. */
+export interface Recount {
+  records: number;
+  clusters_before: number;
+  clusters_after: number;
+  changes: { was: string; becomes: string; pairs: number }[];
+  sample: {
+    left_id: number;
+    right_id: number;
+    left: Record<string, string>;
+    right: Record<string, string>;
+    was: string;
+    becomes: string;
+  }[];
+}
+
+const plain = (steps: Steps) => steps as Record<string, Record<string, string>[]>;
+
+export function useRecipe(slug: string) {
+  return useQuery({
+    queryKey: keys.of(slug, "steps"),
+    queryFn: () => unwrap(client.GET("/api/registers/{slug}/tidy/steps", { params: { path: { slug } } })),
+  });
+}
+
+export function useTriedSteps(
+  slug: string,
+  field: string,
+  steps: readonly Step[],
+  search: string,
+  onlyChanged: boolean,
+) {
+  return useQuery({
+    queryKey: keys.of(slug, "tried", field, JSON.stringify(steps), search, Number(onlyChanged)),
+    queryFn: () =>
+      unwrap(
+        client.POST("/api/registers/{slug}/tidy/try", {
+          params: { path: { slug } },
+          body: { field, steps: steps as Record<string, string>[], search, only_changed: onlyChanged },
+        }),
+      ),
+    placeholderData: keepWithin(slug),
+    enabled: field !== "",
+    retry: false,
+  });
+}
+
+export function useSaveSteps(slug: string) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: ({ steps, seen_version }: { steps: Steps; seen_version: number }) =>
+      unwrap(
+        client.PUT("/api/registers/{slug}/tidy/steps", {
+          params: { path: { slug } },
+          body: { steps: plain(steps), seen_version },
+        }),
+      ),
+    onSuccess: refresh,
+  });
+}
+
+export function useAskRecount(slug: string) {
+  return useMutation({
+    mutationFn: (steps: Steps) =>
+      unwrap(
+        client.POST("/api/registers/{slug}/tidy/recount", {
+          params: { path: { slug } },
+          body: { steps: plain(steps) },
+        }),
+      ),
+  });
+}
+
+export function useBuildPattern() {
+  return useMutation({
+    mutationFn: (examples: { text: string; start: number; end: number }[]) =>
+      unwrap(client.POST("/api/tidy/pattern", { body: { examples } })),
+  });
+}
+
+const TABLES = ["tables"] as const;
+
+export function useTables() {
+  return useQuery({ queryKey: TABLES, queryFn: () => unwrap(client.GET("/api/tables")) });
+}
+
+export function useTable(name: string) {
+  return useQuery({
+    queryKey: [...TABLES, name],
+    // The client's types lose that an entry is a pair.
+    queryFn: () => unwrap(client.GET("/api/tables/{name}", { params: { path: { name } } })) as Promise<Table>,
+    enabled: name !== "",
+  });
+}
+
+function useRefreshTables(slug: string) {
+  const queries = useQueryClient();
+  const refresh = useRefreshRegister(slug);
+  return () => {
+    void queries.invalidateQueries({ queryKey: TABLES });
+    refresh();
+  };
+}
+
+export function useMakeTable(slug: string) {
+  const refresh = useRefreshTables(slug);
+  return useMutation({
+    mutationFn: (body: Schemas["NewTable"]) => unwrap(client.POST("/api/tables", { body })),
+    onSuccess: refresh,
+  });
+}
+
+export function useSaveTable(slug: string, name: string) {
+  const refresh = useRefreshTables(slug);
+  return useMutation({
+    mutationFn: (body: Schemas["EntriesIn"]) =>
+      unwrap(client.PUT("/api/tables/{name}", { params: { path: { name } }, body })),
+    onSuccess: refresh,
+  });
+}
+
+export function useUsage(slug: string, name: string, version: number, field: string) {
+  return useQuery({
+    queryKey: keys.of(slug, "usage", name, version, field),
+    queryFn: () =>
+      unwrap(client.GET("/api/tables/{name}/usage", { params: { path: { name }, query: { register: slug, field } } })),
+    enabled: field !== "",
+    placeholderData: keepWithin(slug),
+  });
+}
+
+/** The entries of a file, to be looked at before they are saved; the file is the body itself. */
+export async function entriesOfFile(name: string, file: File): Promise<Entry[]> {
+  const query = new URLSearchParams({ file_name: file.name });
+  const answer = await fetch(`/api/tables/${encodeURIComponent(name)}/import?${query}`, {
+    method: "POST",
+    headers: { "Content-Type": "application/octet-stream" },
+    body: file,
+  });
+  const body: unknown = await answer.json();
+  if (answer.ok) return body as Entry[];
+  throw new ProblemError((body as { detail: string }).detail, answer.status);
+}

@@ -1,0 +1,203 @@
+import { screen, waitFor, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it, vi } from "vitest";
+import { job, layout } from "../../tests/examples";
+import { serve, show } from "../../tests/render";
+import { StepsPage, TablesPage } from "./index";
+
+const BASE = "/api/registers/customers";
+const parameter = (name: string, ask: string, usual = "", choices: string[] = []) => ({
+  name,
+  label: name,
+  ask,
+  choices,
+  default: usual,
+});
+const recipe = {
+  version: 2,
+  steps: { name: [{ do: "spaces" }] },
+  kinds: [
+    { name: "spaces", says: "Single blanks", parameters: [] },
+    { name: "keep", says: "Keep only what fits", parameters: [parameter("pattern", "text")] },
+    { name: "swap words", says: "Swap by a table", parameters: [parameter("table", "table")] },
+  ],
+  tables: ["lands"],
+  actor: "ann",
+  at: "2026-11-01T10:00:00Z",
+};
+const tried = {
+  records: 10,
+  complete: true,
+  changed: 3,
+  changed_by_step: [3],
+  values: [{ records: 3, before: "Depot 12,  Oban", after: ["Depot 12, Oban"] }],
+  stopped: [],
+};
+
+describe("the steps of a field", () => {
+  const open = (more: Record<string, unknown> = {}) => {
+    const asked = serve({
+      [`GET ${BASE}/tidy/steps`]: recipe,
+      [`GET ${BASE}/layout`]: layout,
+      [`POST ${BASE}/tidy/try`]: tried,
+      [`PUT ${BASE}/tidy/steps`]: job(),
+      ...more,
+    });
+    show(<StepsPage />, { path: "/r/customers/tidy/steps?field=name", pattern: "/r/:slug/tidy/steps" });
+    return asked;
+  };
+  const add = async (says: string) => {
+    await userEvent.click(await screen.findByRole("button", { name: /Add a step/ }));
+    await userEvent.click(await screen.findByRole("option", { name: says }));
+  };
+
+  it("show what each changes and the values before and after", async () => {
+    open();
+    expect(await screen.findByText("changes 3 records")).toBeTruthy();
+    expect(screen.getByText("3 of 10 records change")).toBeTruthy();
+    expect(screen.getAllByText("Depot 12, Oban")).toHaveLength(2);
+    expect(screen.getByRole("button", { name: "Save and tidy again" }).hasAttribute("disabled")).toBe(true);
+  });
+
+  it("are added, ordered and saved with the version they were made from", async () => {
+    const asked = open();
+    await add("Swap by a table");
+    await userEvent.click(screen.getByRole("button", { name: "Move step 2 up" }));
+    await userEvent.click(screen.getByRole("button", { name: "Save and tidy again" }));
+    await waitFor(() =>
+      expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({
+        steps: { name: [{ do: "swap words", table: "lands" }, { do: "spaces" }] },
+        seen_version: 2,
+      }),
+    );
+  });
+
+  it("take a pattern built from what was marked in real values", async () => {
+    const asked = open({ "POST /api/tidy/pattern": { pattern: "\\d{2}" } });
+    await add("Keep only what fits");
+    await userEvent.click(screen.getByRole("button", { name: /From marked examples/ }));
+    const example = within(await screen.findByRole("dialog")).getByRole<HTMLInputElement>("textbox", {
+      name: "Example 1",
+    });
+    example.focus();
+    example.setSelectionRange(6, 8);
+    example.dispatchEvent(new Event("select", { bubbles: true }));
+    await userEvent.click(await screen.findByRole("button", { name: "Build the pattern" }));
+    await userEvent.click(await screen.findByRole("button", { name: "Use it" }));
+    expect(asked.find(({ path }) => path === "/api/tidy/pattern")?.body).toEqual({
+      examples: [{ text: "Depot 12,  Oban", start: 6, end: 8 }],
+    });
+    expect(screen.getByRole<HTMLInputElement>("textbox", { name: "pattern of step 2" }).value).toBe("\\d{2}");
+  });
+
+  it("say which verdicts they would change once that is counted", async () => {
+    const pair = {
+      left_id: 1,
+      right_id: 2,
+      left: { name: "Tern" },
+      right: { name: "ZZ Tern" },
+      was: "unsure",
+      becomes: "same",
+    };
+    const result = {
+      records: 10,
+      clusters_before: 9,
+      clusters_after: 8,
+      changes: [{ was: "unsure", becomes: "same", pairs: 1 }],
+      sample: [pair],
+    };
+    const asked = open({
+      [`POST ${BASE}/tidy/recount`]: job({ id: 7, kind: "recount" }),
+      "GET /api/jobs": { jobs: [job({ id: 7, kind: "recount", status: "done", result })] },
+    });
+    await userEvent.click(await screen.findByRole("button", { name: "Remove step 1" }));
+    await userEvent.click(screen.getByRole("button", { name: "Which verdicts would change?" }));
+    expect(await screen.findByText("ZZ Tern")).toBeTruthy();
+    expect(screen.getByRole("link", { name: "unsure → same" }).getAttribute("href")).toBe("/r/customers/review/1/2");
+    expect(asked.find(({ path }) => path.endsWith("/recount"))?.body).toEqual({ steps: {} });
+  });
+
+  it("say what is wrong with them and cannot be saved then", async () => {
+    open({ [`POST ${BASE}/tidy/try`]: 400 });
+    await add("Keep only what fits");
+    expect((await screen.findByRole("alert")).textContent).toContain("problem 400");
+    expect(screen.getByRole("button", { name: "Save and tidy again" }).hasAttribute("disabled")).toBe(true);
+  });
+});
+
+describe("swap lists and value maps", () => {
+  const lands = {
+    name: "lands",
+    kind: "value map",
+    version: 3,
+    entries: [["Norge", "NO"]],
+    versions: [{ version: 3, actor: "ann", note: "", at: "2026-11-01T10:00:00Z", entries: 1 }],
+  };
+  const open = (more: Record<string, unknown> = {}) => {
+    const asked = serve({
+      "GET /api/tables": {
+        tables: [{ ...lands, entries: 1, actor: "ann", at: "2026-11-01T10:00:00Z" }],
+        ready_made: ["legal forms"],
+      },
+      "GET /api/tables/lands": lands,
+      "GET /api/tables/lands/usage": {
+        touched: { norge: 5 },
+        unmapped: [{ value: "Norrge", records: 2, nearest: "NO" }],
+        records_unmapped: 2,
+      },
+      "PUT /api/tables/lands": { ...lands, entries: 2, version: 4 },
+      [`GET ${BASE}/layout`]: layout,
+      ...more,
+    });
+    return {
+      asked,
+      ...show(<TablesPage />, { path: "/r/customers/tidy/tables/lands", pattern: "/r/:slug/tidy/tables/:table" }),
+    };
+  };
+
+  it("take an unmapped value with the nearest known one, and are saved as a new version", async () => {
+    const { asked } = open();
+    await userEvent.click(await screen.findByRole("button", { name: "Map Norrge" }));
+    expect(screen.getByRole<HTMLInputElement>("textbox", { name: "Becomes, entry 1" }).value).toBe("NO");
+    await userEvent.click(screen.getByRole("button", { name: "Save as version 4" }));
+    await waitFor(() =>
+      expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({
+        entries: [
+          ["Norrge", "NO"],
+          ["Norge", "NO"],
+        ],
+        seen_version: 3,
+        note: "",
+      }),
+    );
+  });
+
+  it("take the entries of a file in place of those of the same word, to be looked at before saving", async () => {
+    open();
+    await screen.findByRole("button", { name: "Map Norrge" });
+    const input = screen.getByLabelText("File with entries");
+    vi.stubGlobal("fetch", async () =>
+      Response.json([
+        ["norge", "NOR"],
+        ["Danmark", "DK"],
+      ]),
+    );
+    await userEvent.upload(input, new File(["x"], "lands.csv"));
+    expect((await screen.findByDisplayValue("NOR")).getAttribute("aria-label")).toBe("Becomes, entry 1");
+    expect(screen.queryByDisplayValue("NO")).toBeNull();
+  });
+
+  it("are made from ready-made ones", async () => {
+    const { asked, router } = open({ "POST /api/tables": { ...lands, name: "legal forms" } });
+    await userEvent.click(await screen.findByRole("button", { name: "Make a table" }));
+    await userEvent.click(await screen.findByRole("button", { name: /Starts from/ }));
+    await userEvent.click(await screen.findByRole("option", { name: "legal forms" }));
+    await userEvent.click(screen.getByRole("button", { name: "Make it" }));
+    await waitFor(() => expect(router.state.location.pathname).toBe("/r/customers/tidy/tables/legal%20forms"));
+    expect(asked.find(({ method }) => method === "POST")?.body).toEqual({
+      name: "legal forms",
+      kind: "swap list",
+      ready: "legal forms",
+    });
+  });
+});
