@@ -37,10 +37,10 @@ def test_from_five_files_to_golden_records(application: Application, browser: Br
         browser.shows(f"Which column is what? {file.name}")
         browser.button("Load this delivery").click()
         browser.shows("Sources, most trusted first")
-    browser.until(lambda: len(browser.driver.find_elements("xpath", "//tbody/tr[td[10][normalize-space(.)!='']]")) == 5)
+    browser.until(lambda: len(browser.driver.find_elements("xpath", "//tbody/tr[td[9][normalize-space(.)!='']]")) == 5)
     for row in browser.driver.find_elements("xpath", "//tbody/tr"):
         rows, new, changed, unchanged, rejected = (
-            int(cell.text.replace("\u202f", "")) for cell in row.find_elements("tag name", "td")[4:9]
+            int(cell.text.replace("\u202f", "")) for cell in row.find_elements("tag name", "td")[3:8]
         )
         assert rows == new + changed + unchanged + rejected
     browser.find("//a[contains(@href, '/rejected')]").click()
