@@ -128,7 +128,7 @@ def test_bad_input_is_told_and_nothing_is_lost(browser: Browser, tmp_path: Path)
     browser.open("/r/customers/bring-in")
     browser.shows("Sources, most trusted first")
     browser.drop_files(broken)
-    browser.shows("broken.xlsx: this is not a readable XLSX file")
+    browser.shows("broken.xlsx: this is not a readable spreadsheet")
     browser.open("/r/customers/golden/CU-99999")
     browser.shows("There is no golden record 'CU-99999'.")
     browser.open("/r/customers/plan")
@@ -142,7 +142,7 @@ def test_bad_input_is_told_and_nothing_is_lost(browser: Browser, tmp_path: Path)
 
 AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text(encoding="utf-8")
 SCREENS = {
-    "/": "What waits for you", "/r/customers/bring-in": "most trusted first", "/r/customers/tidy": "Delivered values stay",
+    "/": "What waits for you", "/r/customers/bring-in": "most trusted first", "/r/customers/tidy": "Delivered values stay", "/r/customers/tidy/profile": "records", "/r/customers/tidy/steps?field=name": "records change", "/r/customers/tidy/tables": "no swap lists",
     "/r/customers/plan": "Found first", "/r/customers/review": "seam, bits", "/r/customers/golden": "Golden records",
     "/r/customers/golden/merge": "The largest changes", "/r/customers/send-out": "Send out", "/nowhere": "Nothing is kept",
 }  # fmt: skip

@@ -9,12 +9,38 @@ from ..services.work import Enqueue
 from ..settings import Settings
 from ..store.database import SessionFactory
 from ..version import VERSION
-from . import deliveries, golden, jobs, plans, records, registers, rejected, review, send_out, tidying, word_tables
+from . import (
+    deliveries,
+    golden,
+    jobs,
+    plans,
+    profile,
+    records,
+    registers,
+    rejected,
+    review,
+    send_out,
+    tidying,
+    word_tables,
+)
 from .dependencies import State
 from .errors import Problem, add_error_handlers
 
 _MOST_BODY_BYTES = 2_000_000
-_ROUTERS = (registers, deliveries, rejected, records, tidying, word_tables, plans, review, golden, send_out, jobs)
+_ROUTERS = (
+    registers,
+    deliveries,
+    rejected,
+    records,
+    profile,
+    tidying,
+    word_tables,
+    plans,
+    review,
+    golden,
+    send_out,
+    jobs,
+)
 
 
 def create_app(settings: Settings, sessions: SessionFactory, enqueue: Enqueue) -> FastAPI:

@@ -7,6 +7,8 @@ from pydantic import BaseModel
 
 from ..core.fields import RegisterKind
 from ..core.tidying import tidy_fields
+from ..services.layouts import layout_of
+from ..store.record_filter import RecordFilter
 from ..store.records import records_page
 from ..store.registers import register_by_slug
 from .dependencies import Slug, Text, Transaction
@@ -20,6 +22,7 @@ class RecordOut(BaseModel):
     id: int
     source: str
     source_key: str
+    state: str
     delivered: dict[str, str]
     fields: dict[str, str]
     tidy: dict[str, str]
@@ -37,13 +40,25 @@ class RecordsOut(BaseModel):
 def list_records(
     session: Transaction, slug: Slug, search: Annotated[Text, Query(max_length=200)] = "",
     source: Annotated[Text, Query(max_length=60)] = "",
+    field: Annotated[Text, Query(max_length=80)] = "", check: Annotated[Text, Query(max_length=20)] = "filled", wanted: Text = "",
     offset: Annotated[int, Query(ge=0, le=100_000_000)] = 0, limit: Annotated[int, Query(ge=1, le=500)] = 100,
 ) -> RecordsOut:  # fmt: skip
-    """Source records, searched in their delivered values."""
+    """Source records, searched in their delivered values, or those of whose ``field`` something is asked (``check``)."""
     register = register_by_slug(session, slug)
-    total, rows = records_page(session, register.id, search=search, source=source, offset=offset, limit=limit)
+    only = RecordFilter(layout_of(register).field(field), check, wanted) if field else None
+    total, rows = records_page(
+        session, register.id, search=search, source=source, offset=offset, limit=limit, only=only
+    )
     records = [
-        RecordOut(id=r.id, source=name, source_key=r.source_key, delivered=r.delivered, fields=r.fields, tidy=r.tidy)
+        RecordOut(
+            id=r.id,
+            source=name,
+            source_key=r.source_key,
+            state=r.state,
+            delivered=r.delivered,
+            fields=r.fields,
+            tidy=r.tidy,
+        )
         for r, name in rows
     ]
     return RecordsOut(total=total, tidy_fields=list(tidy_fields(RegisterKind(register.kind))), records=records)

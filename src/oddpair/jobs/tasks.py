@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from ..core.errors import Cancelled, OddPairError
-from ..services import load_delivery, merge, recipes, recount, run_plan, take_back, work
+from ..services import load_delivery, merge, profile, recipes, recount, run_plan, take_back, work
 from ..settings import Settings
 from ..store.database import SessionFactory
 
@@ -57,9 +57,15 @@ def _recount(session: Session, arguments: Mapping[str, Any], context: Context) -
     return recount.recount(session, str(arguments["register"]), arguments["steps"], context.progress)
 
 
+def _profile(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
+    scope = profile.Scope(str(arguments["source"]), int(arguments["delivery_id"]))
+    made = profile.make_profile(session, str(arguments["register"]), scope, context.progress)
+    return {"records": made["records"]}
+
+
 TASKS: dict[str, Task] = {
     "load": _load_delivery, "take-back": _take_back, "put-back": _put_back, "run": _run_plan, "merge": _merge,
-    "tidy": _tidy_again, "recount": _recount,
+    "tidy": _tidy_again, "recount": _recount, "profile": _profile,
 }  # fmt: skip
 
 

@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+import orjson
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine
@@ -12,7 +13,7 @@ SessionFactory = sessionmaker[Session]
 
 def make_engine(url: str) -> Engine:
     """Return an engine for a ``postgresql+psycopg://`` address; stale connections are noticed before use."""
-    return create_engine(url, pool_pre_ping=True, pool_size=8, max_overflow=8)
+    return create_engine(url, pool_pre_ping=True, pool_size=8, max_overflow=8, json_deserializer=orjson.loads)
 
 
 def make_sessions(engine: Engine) -> SessionFactory:

@@ -6,6 +6,7 @@ from typing import Any
 from sqlalchemy import Text, and_, cast, func, or_, select, text
 from sqlalchemy.orm import Session
 
+from .record_filter import RecordFilter
 from .tables import Source, SourceRecord
 
 #: Records that count: all but those whose deliveries were taken back.
@@ -13,7 +14,14 @@ PRESENT = SourceRecord.state != "withdrawn"
 
 
 def records_page(
-    session: Session, register_id: int, *, search: str, source: str, offset: int, limit: int
+    session: Session,
+    register_id: int,
+    *,
+    search: str,
+    source: str,
+    offset: int,
+    limit: int,
+    only: RecordFilter | None = None,
 ) -> tuple[int, Sequence[tuple[SourceRecord, str]]]:
     """Return (how many match, one page of records with their source names)."""
     query = select(SourceRecord, Source.name).join(Source, Source.id == SourceRecord.source_id)
@@ -28,6 +36,9 @@ def records_page(
         query = query.where(
             or_(held.bindparams(search=search), SourceRecord.source_key.icontains(search, autoescape=True))
         )
+    if only:
+        condition, values = only.condition()
+        query = query.where(text(condition).bindparams(**values))
     total = session.scalar(select(func.count()).select_from(query.subquery())) or 0
     rows = session.execute(query.order_by(Source.name, SourceRecord.source_key).offset(offset).limit(limit)).all()
     return total, [(record, name) for record, name in rows]

@@ -304,6 +304,20 @@ class Pin(Base):
     lifted_at: Mapped[datetime | None]
 
 
+class Profile(Base):
+    """What the fields of a register, or of one of its sources or deliveries, look like; made again when they changed.
+
+    ``scope`` names whose records they are, ``state`` what they were when this was made.
+    """
+
+    __tablename__ = "profiles"
+    register_id: Mapped[int] = mapped_column(ForeignKey("registers.id"), primary_key=True)
+    scope: Mapped[str] = mapped_column(String(100), primary_key=True)
+    state: Mapped[str]
+    result: Mapped[dict[str, Any]]
+    at: Mapped[datetime] = mapped_column(server_default=_NOW)
+
+
 class JournalEntry(Base):
     """The append-only account of what changed a golden record, with what undoes it.
 

@@ -48,6 +48,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Draft Profile
+         * @description The profile of the columns of a delivery's file.
+         */
+        get: operations["get_draft_profile_api_deliveries__delivery_id__profile_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/reading": {
         parameters: {
             query?: never;
@@ -588,6 +608,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Profile
+         * @description The profile of a register's fields, of all records or those of a source or a delivery.
+         */
+        get: operations["get_profile_api_registers__slug__profile_get"];
+        put?: never;
+        /**
+         * Ask For Profile
+         * @description Make a profile in the background.
+         */
+        post: operations["ask_for_profile_api_registers__slug__profile_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/records": {
         parameters: {
             query?: never;
@@ -597,7 +641,7 @@ export interface paths {
         };
         /**
          * List Records
-         * @description Source records, searched in their delivered values.
+         * @description Source records, searched in their delivered values, or those of whose ``field`` something is asked (``check``).
          */
         get: operations["list_records_api_registers__slug__records_get"];
         put?: never;
@@ -1332,6 +1376,52 @@ export interface components {
             name: string;
         };
         /**
+         * FieldProfileOut
+         * @description What a field looks like; ``further`` says how many records hold a second and a third value.
+         */
+        FieldProfileOut: {
+            /** Checked */
+            checked: boolean;
+            /** Distinct */
+            distinct: number;
+            /** Empty */
+            empty: number;
+            /** Filled */
+            filled: number;
+            /** Frequent */
+            frequent: components["schemas"]["ValueCountOut"][];
+            /** Further */
+            further: number[];
+            /** Gap Fillers */
+            gap_fillers: components["schemas"]["ValueCountOut"][];
+            /** Invalid */
+            invalid: number;
+            /** Invalid Examples */
+            invalid_examples: components["schemas"]["ValueCountOut"][];
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Longest */
+            longest: number;
+            /** Name */
+            name: string;
+            /** Odd */
+            odd: components["schemas"]["ValueCountOut"][];
+            /** Rare Shapes */
+            rare_shapes: components["schemas"]["ValueCountOut"][];
+            /** Records */
+            records: number;
+            /** Shapes */
+            shapes: components["schemas"]["ValueCountOut"][];
+            /** Shortest */
+            shortest: number;
+            /** Single */
+            single: number;
+            /** Usual Length */
+            usual_length: number;
+        };
+        /**
          * FormatOut
          * @description How the file is read, and what else could be chosen; ``header_row`` is none where the format has no such row.
          */
@@ -1878,6 +1968,27 @@ export interface components {
             type: string;
         };
         /**
+         * ProfileAnswer
+         * @description A profile, or, where there are too many records to wait for it, none yet.
+         */
+        ProfileAnswer: {
+            profile: components["schemas"]["ProfileOut"] | null;
+        };
+        /**
+         * ProfileOut
+         * @description The profile of all fields of some records; ``odd_letters`` says what the kinds of odd letters are.
+         */
+        ProfileOut: {
+            /** Fields */
+            fields: components["schemas"]["FieldProfileOut"][];
+            /** Odd Letters */
+            odd_letters: {
+                [key: string]: string;
+            };
+            /** Records */
+            records: number;
+        };
+        /**
          * ProposalOut
          * @description What a column is taken to be, how surely (0 to 1), and why.
          */
@@ -1998,6 +2109,8 @@ export interface components {
             source: string;
             /** Source Key */
             source_key: string;
+            /** State */
+            state: string;
             /** Tidy */
             tidy: {
                 [key: string]: string;
@@ -2405,6 +2518,16 @@ export interface components {
             unmapped: components["schemas"]["UnmappedOut"][];
         };
         /**
+         * ValueCountOut
+         * @description A value, a shape or a kind, and how many records hold it.
+         */
+        ValueCountOut: {
+            /** Records */
+            records: number;
+            /** Value */
+            value: string;
+        };
+        /**
          * VersionOut
          * @description A version of a table.
          */
@@ -2562,6 +2685,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_draft_profile_api_deliveries__delivery_id__profile_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileOut"];
+                };
             };
             /** @description Client Error */
             "4XX": {
@@ -3663,11 +3818,86 @@ export interface operations {
             };
         };
     };
+    get_profile_api_registers__slug__profile_get: {
+        parameters: {
+            query?: {
+                source?: string;
+                delivery?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileAnswer"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    ask_for_profile_api_registers__slug__profile_post: {
+        parameters: {
+            query?: {
+                source?: string;
+                delivery?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_records_api_registers__slug__records_get: {
         parameters: {
             query?: {
                 search?: string;
                 source?: string;
+                field?: string;
+                check?: string;
+                wanted?: string;
                 offset?: number;
                 limit?: number;
             };

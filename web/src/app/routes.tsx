@@ -4,7 +4,7 @@ import { GoldenListPage, GoldenRecordPage, MergePage } from "../features/golden"
 import { PlanPage } from "../features/plan";
 import { ReviewPage } from "../features/review";
 import { SendOutPage } from "../features/sendout";
-import { StepsPage, TablesPage, TidyPage } from "../features/tidy";
+import { ProfilePage, StepsPage, TablesPage, TidyPage } from "../features/tidy";
 import { TodayPage } from "../features/today";
 import { Frame } from "./Frame";
 import { Lost } from "./Lost";
@@ -21,6 +21,7 @@ export const router = createBrowserRouter([
       { path: "r/:slug/bring-in/:deliveryId", element: <MappingPage /> },
       { path: "r/:slug/bring-in/:deliveryId/rejected", element: <RejectedPage /> },
       { path: "r/:slug/tidy", element: <TidyPage /> },
+      { path: "r/:slug/tidy/profile", element: <ProfilePage /> },
       { path: "r/:slug/tidy/steps", element: <StepsPage /> },
       { path: "r/:slug/tidy/tables", element: <TablesPage /> },
       { path: "r/:slug/tidy/tables/:table", element: <TablesPage /> },

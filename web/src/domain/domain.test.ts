@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { gape, lanes, likelihood, stitches } from "./evidence";
 import { comparisonOf, faceToFace, tidyOf } from "./fields";
-import { bits, count, counted, nameOf } from "./format";
+import { bits, count, counted, duration, nameOf, share } from "./format";
 
 describe("tidy values of a field", () => {
   const tidy = {
@@ -96,4 +96,16 @@ describe("fields face to face", () => {
     expect(comparisonOf("name.legal_form", ["name", "name.legal_form"])).toBe("name.legal_form");
     expect(comparisonOf("updated_on", ["name"])).toBeUndefined();
   });
+});
+
+it("never rounds a share to none or all", () => {
+  expect([share(0, 10), share(10, 10), share(1, 1000), share(999, 1000), share(1, 3), share(0, 0)]).toEqual([
+    "0 %",
+    "100 %",
+    "<1 %",
+    ">99 %",
+    "33 %",
+    "–",
+  ]);
+  expect([duration(0.2), duration(45), duration(150)]).toEqual(["1 s", "45 s", "3 min"]);
 });

@@ -15,6 +15,14 @@ export function bits(value: number): string {
   return sign + Math.abs(rounded).toFixed(1);
 }
 
+/** A share in whole per cent; what is neither none nor all never shows as 0 or 100. */
+export function share(part: number, whole: number): string {
+  if (whole === 0) return "–";
+  const percent = (100 * part) / whole;
+  const rounded = part > 0 && percent < 1 ? "<1" : part < whole && percent > 99 ? ">99" : Math.round(percent);
+  return `${rounded} %`;
+}
+
 /** A stretch of time in round figures: "20 s", "3 min". */
 export function duration(seconds: number): string {
   return seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;

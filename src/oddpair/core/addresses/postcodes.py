@@ -31,8 +31,7 @@ _FORMS = (
 _COUNTRY_PREFIX = re.compile(r"^[a-z]{1,3}[- ](?=\d)")
 _EXTENDED = re.compile(r"^(\d{5})-\d{4}$")
 _OTHER = re.compile(r"[^0-9a-z]")
-
-
+_EDGE = r"\b"
 #: Countries whose postcodes are five digits: a spreadsheet drops zeros at the front, further digits name a doorstep.
 _FIVE_DIGITS = frozenset({"US", "DE", "FR", "ES", "IT"})
 
@@ -62,6 +61,16 @@ def fits(postcode: str, country: str) -> bool:
     """Whether a tidy postcode has a form of the country; True where the country's forms are not known."""
     patterns = _patterns(country)
     return not patterns or any(pattern.fullmatch(postcode.lower()) for pattern in patterns)
+
+
+def forms_by_country() -> dict[str, str]:
+    """Return country → a pattern, in small letters, that a tidy postcode of it fits as a whole; for a database to use."""
+    countries = sorted({country for form in _FORMS for country in form.countries})
+    # The whole postcode is matched, so the edges of words, which databases write in another way, say nothing.
+    return {
+        country: "|".join(f"(?:{pattern.pattern.replace(_EDGE, '')})" for pattern in _patterns(country))
+        for country in countries
+    }
 
 
 def find_postcode(folded: str, country: str) -> tuple[int, int, str] | None:

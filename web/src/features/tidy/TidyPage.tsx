@@ -8,14 +8,31 @@ import { RecordTable } from "./RecordTable";
 import { TidyNav } from "./TidyNav";
 
 const PAGE = 100;
+/** What a number of the profile asks of a field's value. */
+const SAYS: Record<string, string> = {
+  value: "is",
+  shape: "has the shape",
+  length: "has as many letters as",
+  single: "stands in one record only",
+  invalid: "is not valid",
+  "odd letters": "has odd letters:",
+};
 
-function useRecords(slug: string, search: string, source: string, offset: number) {
+interface Filter {
+  search: string;
+  source: string;
+  field: string;
+  check: string;
+  wanted: string;
+}
+
+function useRecords(slug: string, filter: Filter, offset: number) {
   return useQuery({
-    queryKey: keys.of(slug, "records", search, source, offset),
+    queryKey: keys.of(slug, "records", ...Object.values(filter), offset),
     queryFn: () =>
       unwrap(
         client.GET("/api/registers/{slug}/records", {
-          params: { path: { slug }, query: { search, source, offset, limit: PAGE } },
+          params: { path: { slug }, query: { ...filter, offset, limit: PAGE } },
         }),
       ),
     placeholderData: keepWithin(slug),
@@ -40,12 +57,16 @@ export function TidyPage() {
   const search = params.get("search") ?? "";
   const source = params.get("source") ?? "";
   const offset = Number(params.get("from") ?? 0) || 0;
-  const records = useRecords(slug, search, source, offset);
+  const field = params.get("field") ?? "";
+  const check = params.get("check") ?? "filled";
+  const wanted = params.get("wanted") ?? "";
+  const records = useRecords(slug, { search, source, field, check, wanted }, offset);
   const options = useSourceOptions(slug);
   const change = (name: string, value: string) =>
     setParams(
       (present) => {
         if (name !== "from") present.delete("from");
+        if (name === "field") for (const other of ["check", "wanted"]) present.delete(other);
         if (value) present.set(name, value);
         else present.delete(name);
         return present;
@@ -82,11 +103,28 @@ export function TidyPage() {
       }
     >
       <Pane label="Source records" className="h-full px-4">
+        <p className="flex items-center gap-3 pt-2 text-sm text-soft">
+          {field ? (
+            <>
+              <span>
+                Only records where <strong className="font-semibold text-ink">{field}</strong> {SAYS[check] ?? check}
+                {wanted && <code className="ml-1 font-mono text-ink">{wanted}</code>}
+              </span>
+              <Button look="quiet" className="h-6" onClick={() => change("field", "")}>
+                Show all
+              </Button>
+            </>
+          ) : (
+            "Delivered values stay as they came; below each stands the tidy value that is compared."
+          )}
+        </p>
         <Faces query={records}>
           {(page) =>
             page.records.length === 0 ? (
-              <Empty title={search || source ? "No record fits." : "There are no records yet."}>
-                {!search && !source && <LinkButton to={`/r/${slug}/bring-in`}>Bring in a delivery</LinkButton>}
+              <Empty title={search || source || field ? "No record fits." : "There are no records yet."}>
+                {!search && !source && !field && (
+                  <LinkButton to={`/r/${slug}/bring-in`}>Bring in a delivery</LinkButton>
+                )}
               </Empty>
             ) : (
               <RecordTable slug={slug} records={page.records} />
