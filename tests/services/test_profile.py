@@ -37,10 +37,19 @@ def slug(sessions: SessionFactory, tmp_path: Path, deliveries: Path) -> str:
     return slug
 
 
-def behind(session, slug: str, field: str, check: str, wanted: str = "") -> int:
+def behind(session, slug: str, field: str, check: str, wanted: str = "", scope: Scope = Scope()) -> int:  # noqa: B008
     register = register_by_slug(session, slug)
     only = RecordFilter(default_layout(RegisterKind.ORGANISATION).field(field), check, wanted)
-    return records_page(session, register.id, search="", source="", offset=0, limit=10, only=only)[0]
+    return records_page(
+        session,
+        register.id,
+        search="",
+        source=scope.source,
+        offset=0,
+        limit=10,
+        only=only,
+        delivery_id=scope.delivery_id,
+    )[0]
 
 
 def test_every_number_of_a_profile_opens_as_many_records(sessions: SessionFactory, slug: str):
@@ -77,6 +86,22 @@ def test_every_number_of_a_profile_opens_as_many_records(sessions: SessionFactor
         ):
             with pytest.raises(Refused):
                 behind(session, slug, *wrong)
+
+
+def test_numbers_of_a_source_or_delivery_open_its_records(sessions: SessionFactory, slug: str):
+    with sessions.begin() as session:
+        for scope in (Scope(source="till"), Scope(delivery_id=1), Scope(delivery_id=2)):
+            for field in profile_of(session, slug, scope)["fields"]:
+                for check, number in (
+                    ("filled", field["filled"]),
+                    ("single", field["single"]),
+                    ("empty", field["empty"]),
+                ):
+                    assert behind(session, slug, field["name"], check, scope=scope) == number, (
+                        scope,
+                        field["name"],
+                        check,
+                    )
 
 
 def test_a_profile_is_kept_until_the_records_change(

@@ -40,6 +40,7 @@ class RecordsOut(BaseModel):
 def list_records(
     session: Transaction, slug: Slug, search: Annotated[Text, Query(max_length=200)] = "",
     source: Annotated[Text, Query(max_length=60)] = "",
+    delivery: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0,
     field: Annotated[Text, Query(max_length=80)] = "", check: Annotated[Text, Query(max_length=20)] = "filled", wanted: Text = "",
     offset: Annotated[int, Query(ge=0, le=100_000_000)] = 0, limit: Annotated[int, Query(ge=1, le=500)] = 100,
 ) -> RecordsOut:  # fmt: skip
@@ -47,7 +48,7 @@ def list_records(
     register = register_by_slug(session, slug)
     only = RecordFilter(layout_of(register).field(field), check, wanted) if field else None
     total, rows = records_page(
-        session, register.id, search=search, source=source, offset=offset, limit=limit, only=only
+        session, register.id, search=search, source=source, offset=offset, limit=limit, only=only, delivery_id=delivery
     )
     records = [
         RecordOut(

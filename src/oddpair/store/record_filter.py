@@ -26,6 +26,8 @@ _SIMPLE = {
     "odd letters": f"{_VALUE} ~ :wanted",
     "single": f"""{_VALUE} <> '' AND {_VALUE} IN (
         SELECT o.fields->>:field FROM source_records o WHERE o.register_id = source_records.register_id AND o.state <> 'withdrawn'
+        AND (:source = '' OR o.source_id = source_records.source_id)
+        AND (:delivery = 0 OR o.id IN (SELECT record_id FROM delivery_records WHERE delivery_id = :delivery AND version_id IS NOT NULL))
         GROUP BY 1 HAVING count(*) = 1)""",
 }
 #: What may be asked of a field's value.
@@ -40,8 +42,11 @@ class RecordFilter:
     check: str
     wanted: str = ""
 
-    def condition(self) -> tuple[str, dict[str, Any]]:
-        """Return a condition on source_records and its parameters; raise Refused if there is no such check."""
+    def condition(self, source: str = "", delivery_id: int = 0) -> tuple[str, dict[str, Any]]:
+        """Return a condition on source_records and its parameters; raise Refused if there is no such check.
+
+        ``source`` and ``delivery_id`` say among whose records a value is to be the only one of its kind.
+        """
         values: dict[str, Any] = {"field": self.field.name}
         if self.check == "invalid":
             return self._invalid(values)
@@ -55,8 +60,10 @@ class RecordFilter:
             values["wanted"] = ODDITIES[self.wanted].pattern
         elif self.check == "length" and not (self.wanted.isdigit() and len(self.wanted) < 9):
             raise Refused(f"'{self.wanted}' is no length.")
-        elif ":wanted" in _SIMPLE[self.check]:
-            values["wanted"] = self.wanted
+        elif self.check == "single":
+            values |= {"source": source, "delivery": delivery_id}
+        if ":wanted" in _SIMPLE[self.check]:
+            values.setdefault("wanted", self.wanted)
         return _SIMPLE[self.check], values
 
     def _invalid(self, values: dict[str, Any]) -> tuple[str, dict[str, Any]]:

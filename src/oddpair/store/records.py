@@ -7,7 +7,7 @@ from sqlalchemy import Text, and_, cast, func, or_, select, text
 from sqlalchemy.orm import Session
 
 from .record_filter import RecordFilter
-from .tables import Source, SourceRecord
+from .tables import DeliveryRecord, Source, SourceRecord
 
 #: Records that count: all but those whose deliveries were taken back.
 PRESENT = SourceRecord.state != "withdrawn"
@@ -22,6 +22,7 @@ def records_page(
     offset: int,
     limit: int,
     only: RecordFilter | None = None,
+    delivery_id: int = 0,
 ) -> tuple[int, Sequence[tuple[SourceRecord, str]]]:
     """Return (how many match, one page of records with their source names)."""
     query = select(SourceRecord, Source.name).join(Source, Source.id == SourceRecord.source_id)
@@ -36,8 +37,13 @@ def records_page(
         query = query.where(
             or_(held.bindparams(search=search), SourceRecord.source_key.icontains(search, autoescape=True))
         )
+    if delivery_id:
+        said = select(DeliveryRecord.record_id).where(
+            DeliveryRecord.delivery_id == delivery_id, DeliveryRecord.version_id.is_not(None)
+        )
+        query = query.where(SourceRecord.id.in_(said))
     if only:
-        condition, values = only.condition()
+        condition, values = only.condition(source, delivery_id)
         query = query.where(text(condition).bindparams(**values))
     total = session.scalar(select(func.count()).select_from(query.subquery())) or 0
     rows = session.execute(query.order_by(Source.name, SourceRecord.source_key).offset(offset).limit(limit)).all()

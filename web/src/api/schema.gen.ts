@@ -3895,6 +3895,7 @@ export interface operations {
             query?: {
                 search?: string;
                 source?: string;
+                delivery?: number;
                 field?: string;
                 check?: string;
                 wanted?: string;

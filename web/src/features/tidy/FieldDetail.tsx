@@ -1,13 +1,13 @@
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
 import { count, share } from "../../domain/format";
-import type { FieldProfile } from "./queries";
+import { type FieldProfile, type Scope, scopeQuery } from "./queries";
 
 type Counts = readonly Schemas["ValueCountOut"][];
 
 /** The address of the records behind a number. */
-export function recordsBehind(slug: string, source: string, field: string, check: string, wanted = ""): string {
-  const query = new URLSearchParams({ field, check, ...(wanted && { wanted }), ...(source && { source }) });
+export function recordsBehind(slug: string, scope: Scope, field: string, check: string, wanted = ""): string {
+  const query = new URLSearchParams({ field, check, ...(wanted && { wanted }), ...scopeQuery(scope) });
   return `/r/${slug}/tidy?${query}`;
 }
 
@@ -45,14 +45,14 @@ function List({ title, counts, of, to, says }: ListProps) {
 
 interface Props {
   slug: string;
-  source: string;
+  scope: Scope;
   profile: FieldProfile;
   oddLetters: Record<string, string>;
 }
 
 /** All that is known of one field's values; each number leads to the records behind it. */
-export function FieldDetail({ slug, source, profile, oddLetters }: Props) {
-  const to = (check: string) => (value: string) => recordsBehind(slug, source, profile.name, check, value);
+export function FieldDetail({ slug, scope, profile, oddLetters }: Props) {
+  const to = (check: string) => (value: string) => recordsBehind(slug, scope, profile.name, check, value);
   const figures: [string, number, string][] = [
     ["filled", profile.filled, "filled"],
     ["empty", profile.empty, "empty"],

@@ -6,8 +6,6 @@ import { ProfileTable } from "./ProfileTable";
 import { type Scope, useAskProfile, useProfile, useScopes } from "./queries";
 import { TidyNav } from "./TidyNav";
 
-const sourceOf = (scope: Scope) => (scope.startsWith("source ") ? scope.slice(7) : "");
-
 /** So many records that looking at all their values is work for the background. */
 function NotYet({ slug, scope }: { slug: string; scope: Scope }) {
   const ask = useAskProfile(slug);
@@ -100,21 +98,9 @@ export function ProfilePage() {
               <Pane label="The chosen field" className="border-l border-line px-4 py-2">
                 <h2 className="font-semibold">{field?.label}</h2>
                 <div className={other ? "grid grid-cols-2 gap-6" : ""}>
-                  {field && (
-                    <FieldDetail
-                      slug={slug}
-                      source={sourceOf(scope)}
-                      profile={field}
-                      oddLetters={profile.odd_letters}
-                    />
-                  )}
+                  {field && <FieldDetail slug={slug} scope={scope} profile={field} oddLetters={profile.odd_letters} />}
                   {otherField && other && (
-                    <FieldDetail
-                      slug={slug}
-                      source={sourceOf(beside ?? "")}
-                      profile={otherField}
-                      oddLetters={other.odd_letters}
-                    />
+                    <FieldDetail slug={slug} scope={beside ?? ""} profile={otherField} oddLetters={other.odd_letters} />
                   )}
                 </div>
               </Pane>

@@ -10,6 +10,8 @@ import { TidyNav } from "./TidyNav";
 const PAGE = 100;
 /** What a number of the profile asks of a field's value. */
 const SAYS: Record<string, string> = {
+  filled: "is filled",
+  empty: "is empty",
   value: "is",
   shape: "has the shape",
   length: "has as many letters as",
@@ -21,6 +23,7 @@ const SAYS: Record<string, string> = {
 interface Filter {
   search: string;
   source: string;
+  delivery: number;
   field: string;
   check: string;
   wanted: string;
@@ -58,15 +61,16 @@ export function TidyPage() {
   const source = params.get("source") ?? "";
   const offset = Number(params.get("from") ?? 0) || 0;
   const field = params.get("field") ?? "";
+  const delivery = Number(params.get("delivery") ?? 0) || 0;
   const check = params.get("check") ?? "filled";
   const wanted = params.get("wanted") ?? "";
-  const records = useRecords(slug, { search, source, field, check, wanted }, offset);
+  const records = useRecords(slug, { search, source, delivery, field, check, wanted }, offset);
   const options = useSourceOptions(slug);
   const change = (name: string, value: string) =>
     setParams(
       (present) => {
         if (name !== "from") present.delete("from");
-        if (name === "field") for (const other of ["check", "wanted"]) present.delete(other);
+        if (name === "field") for (const other of ["check", "wanted", "delivery"]) present.delete(other);
         if (value) present.set(name, value);
         else present.delete(name);
         return present;
@@ -104,10 +108,15 @@ export function TidyPage() {
     >
       <Pane label="Source records" className="h-full px-4">
         <p className="flex items-center gap-3 pt-2 text-sm text-soft">
-          {field ? (
+          {field || delivery ? (
             <>
               <span>
-                Only records where <strong className="font-semibold text-ink">{field}</strong> {SAYS[check] ?? check}
+                Only records {delivery > 0 && `of delivery ${delivery} `}
+                {field && (
+                  <>
+                    where <strong className="font-semibold text-ink">{field}</strong> {SAYS[check] ?? check}
+                  </>
+                )}
                 {wanted && <code className="ml-1 font-mono text-ink">{wanted}</code>}
               </span>
               <Button look="quiet" className="h-6" onClick={() => change("field", "")}>

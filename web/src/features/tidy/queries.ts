@@ -92,9 +92,9 @@ export type FieldProfile = Schemas["FieldProfileOut"];
 /** Whose values are looked at: all ("") or those of "source NAME" or "delivery NUMBER". */
 export type Scope = string;
 
-function scopeQuery(scope: Scope): { source?: string; delivery?: number } {
-  if (scope.startsWith("source ")) return { source: scope.slice(7) };
-  return scope.startsWith("delivery ") ? { delivery: Number(scope.slice(9)) } : {};
+export function scopeQuery(scope: Scope): Record<string, string> {
+  const [kind = "", ...name] = scope.split(" ");
+  return name.length > 0 ? { [kind]: name.join(" ") } : {};
 }
 
 export function useProfile(slug: string, scope: Scope | null) {
