@@ -140,7 +140,8 @@ def _out(delivery: Delivery, source: str) -> DeliveryOut:
     return DeliveryOut(source=source, **values)
 
 
-def _preview(preview: bring_in.Preview) -> PreviewOut:
+def preview_out(preview: bring_in.Preview) -> PreviewOut:
+    """Return a draft delivery as it is sent."""
     format_ = preview.format
     return PreviewOut(
         delivery=_out(preview.delivery, preview.source.name),
@@ -189,7 +190,7 @@ async def _store(request: Request, folder: Path, file_name: str, most_bytes: int
 def _receive(state: State, slug: str, path: Path, file_name: str, source: str) -> PreviewOut:
     try:
         with state.sessions.begin() as session:
-            return _preview(bring_in.receive(session, slug, path, file_name, source))
+            return preview_out(bring_in.receive(session, slug, path, file_name, source))
     except BaseException:
         path.unlink(missing_ok=True)
         raise
@@ -211,13 +212,15 @@ async def upload(
 @router.get("/deliveries/{delivery_id}")
 def get_preview(session: Transaction, state: AppState, delivery_id: SmallId) -> PreviewOut:
     """A delivery with proposals and first rows."""
-    return _preview(bring_in.preview(session, delivery_id, state.settings.deliveries))
+    return preview_out(bring_in.preview(session, delivery_id, state.settings.deliveries))
 
 
 @router.put("/deliveries/{delivery_id}/reading")
 def read_again(session: Transaction, state: AppState, delivery_id: SmallId, body: ReadingIn) -> PreviewOut:
     """Read a draft's file in another way."""
-    return _preview(bring_in.read_again(session, delivery_id, Reading(**body.model_dump()), state.settings.deliveries))
+    return preview_out(
+        bring_in.read_again(session, delivery_id, Reading(**body.model_dump()), state.settings.deliveries)
+    )
 
 
 @router.post("/deliveries/{delivery_id}/try")

@@ -64,12 +64,20 @@ class LayoutOut(BaseModel):
     rules: dict[str, str]
 
 
+class SourceQueryOut(BaseModel):
+    """The query by which a source is asked; the address holds no secret."""
+
+    address: str
+    sql: str
+
+
 class SourceOut(BaseModel):
-    """A source; rank 1 is trusted most."""
+    """A source; rank 1 is trusted most. It has a query where it is asked rather than delivers files."""
 
     name: str
     trust_rank: int
     own_duplicates: bool
+    query: SourceQueryOut | None
 
 
 class SourceChange(BaseModel):

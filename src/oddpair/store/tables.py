@@ -74,6 +74,7 @@ class Source(Base):
     reading: Mapped[dict[str, Any] | None]
     delivers: Mapped[str] = mapped_column(String(10), server_default="full")
     gone: Mapped[str] = mapped_column(String(10), server_default="keep")
+    query: Mapped[dict[str, Any] | None]
 
 
 class Delivery(Base):
