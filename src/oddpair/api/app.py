@@ -15,6 +15,7 @@ from . import (
     jobs,
     plans,
     profile,
+    queries,
     records,
     registers,
     rejected,
@@ -30,6 +31,7 @@ _MOST_BODY_BYTES = 2_000_000
 _ROUTERS = (
     registers,
     deliveries,
+    queries,
     rejected,
     records,
     profile,

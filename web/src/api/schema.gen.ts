@@ -268,6 +268,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/queries/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Query
+         * @description See the first rows of a query; nothing is kept.
+         */
+        post: operations["try_query_api_queries_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers": {
         parameters: {
             query?: never;
@@ -632,6 +652,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/queries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In Query
+         * @description Ask a query, keep it with its source, and bring its rows in as a draft delivery.
+         */
+        post: operations["bring_in_query_api_registers__slug__queries_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/records": {
         parameters: {
             query?: never;
@@ -790,6 +830,26 @@ export interface paths {
          * @description Change a source's trust rank or its promise to have no duplicates of its own.
          */
         patch: operations["change_source_api_registers__slug__sources__name__patch"];
+        trace?: never;
+    };
+    "/api/registers/{slug}/sources/{name}/query": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Again
+         * @description Ask a source's query again; its rows become a draft delivery.
+         */
+        post: operations["ask_again_api_registers__slug__sources__name__query_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/registers/{slug}/tidy/recount": {
@@ -2005,6 +2065,22 @@ export interface components {
             target: string;
         };
         /**
+         * QueryIn
+         * @description The address of a database, a password, and one query.
+         */
+        QueryIn: {
+            /** Address */
+            address: string;
+            /**
+             * Password
+             * Format: password
+             * @default
+             */
+            password: string;
+            /** Sql */
+            sql: string;
+        };
+        /**
          * QueueOut
          * @description A page of the queue.
          */
@@ -2273,15 +2349,44 @@ export interface components {
         };
         /**
          * SourceOut
-         * @description A source; rank 1 is trusted most.
+         * @description A source; rank 1 is trusted most. It has a query where it is asked rather than delivers files.
          */
         SourceOut: {
             /** Name */
             name: string;
             /** Own Duplicates */
             own_duplicates: boolean;
+            query: components["schemas"]["SourceQueryOut"] | null;
             /** Trust Rank */
             trust_rank: number;
+        };
+        /**
+         * SourceQueryIn
+         * @description A query that becomes the source's own.
+         */
+        SourceQueryIn: {
+            /** Address */
+            address: string;
+            /**
+             * Password
+             * Format: password
+             * @default
+             */
+            password: string;
+            /** Source */
+            source: string;
+            /** Sql */
+            sql: string;
+        };
+        /**
+         * SourceQueryOut
+         * @description The query by which a source is asked; the address holds no secret.
+         */
+        SourceQueryOut: {
+            /** Address */
+            address: string;
+            /** Sql */
+            sql: string;
         };
         /**
          * SplitIn
@@ -2422,6 +2527,16 @@ export interface components {
             rejected: components["schemas"]["SetAside"][];
             /** Rows */
             rows: components["schemas"]["TriedRow"][];
+        };
+        /**
+         * TriedQueryOut
+         * @description The first rows of a query.
+         */
+        TriedQueryOut: {
+            /** Columns */
+            columns: string[];
+            /** Rows */
+            rows: string[][];
         };
         /**
          * TriedRow
@@ -3045,6 +3160,40 @@ export interface operations {
                     "application/json": {
                         [key: string]: number;
                     };
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    try_query_api_queries_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QueryIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedQueryOut"];
                 };
             };
             /** @description Client Error */
@@ -3890,6 +4039,43 @@ export interface operations {
             };
         };
     };
+    bring_in_query_api_registers__slug__queries_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceQueryIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_records_api_registers__slug__records_get: {
         parameters: {
             query?: {
@@ -4163,6 +4349,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    ask_again_api_registers__slug__sources__name__query_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewOut"];
                 };
             };
             /** @description Client Error */

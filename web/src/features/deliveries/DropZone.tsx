@@ -1,11 +1,13 @@
 import { type DragEvent, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { Button, notify } from "../../ui";
+import { QueryDialog } from "./QueryDialog";
 import { useUpload } from "./queries";
 
 /** Drop one file or several; a single one opens its mapping at once. */
 export function DropZone({ slug }: { slug: string }) {
   const [over, setOver] = useState(false);
+  const [asking, setAsking] = useState(false);
   const input = useRef<HTMLInputElement>(null);
   const upload = useUpload(slug);
   const navigate = useNavigate();
@@ -56,6 +58,10 @@ export function DropZone({ slug }: { slug: string }) {
       <Button look="main" disabled={upload.isPending} onClick={() => input.current?.click()}>
         Choose files
       </Button>
+      <Button look="quiet" className="mt-1" onClick={() => setAsking(true)}>
+        or ask a database…
+      </Button>
+      {asking && <QueryDialog slug={slug} onClose={() => setAsking(false)} />}
     </div>
   );
 }

@@ -1,5 +1,29 @@
+import { useNavigate } from "react-router";
 import { Faces, notify } from "../../ui";
-import { type Source, useChangeSource, useSources } from "./queries";
+import { type Source, useAskAgain, useChangeSource, useSources } from "./queries";
+
+/** Ask the query of a source for its next delivery, which opens to be checked. */
+function AskAgain({ slug, source }: { slug: string; source: Source }) {
+  const ask = useAskAgain(slug);
+  const navigate = useNavigate();
+  return (
+    <button
+      type="button"
+      className="px-1 text-xs text-plum underline disabled:text-soft"
+      title={`${source.query?.address}\n${source.query?.sql}`}
+      aria-label={`Ask ${source.name} again`}
+      disabled={ask.isPending}
+      onClick={() =>
+        ask.mutate(source.name, {
+          onSuccess: (preview) => navigate(`/r/${slug}/bring-in/${preview.delivery.id}`),
+          onError: (error) => notify(error.message, true),
+        })
+      }
+    >
+      ask again
+    </button>
+  );
+}
 
 function Line({ slug, source, last }: { slug: string; source: Source; last: boolean }) {
   const change = useChangeSource(slug);
@@ -12,6 +36,7 @@ function Line({ slug, source, last }: { slug: string; source: Source; last: bool
     <li className="flex items-center gap-2 border-b border-line py-1 text-sm">
       <span className="w-5 text-right font-mono text-soft">{source.trust_rank}</span>
       <span className="flex-1 truncate font-medium">{source.name}</span>
+      {source.query && <AskAgain slug={slug} source={source} />}
       <label className="flex items-center gap-1 text-xs text-soft">
         <input
           type="checkbox"

@@ -49,8 +49,8 @@ describe("bringing in", () => {
     const asked = serve({
       [`GET ${BASE}/deliveries`]: [delivery, loaded],
       [`GET ${BASE}/sources`]: [
-        { name: "ledger", trust_rank: 1, own_duplicates: false },
-        { name: "till", trust_rank: 2, own_duplicates: true },
+        { name: "ledger", trust_rank: 1, own_duplicates: false, query: { address: "host=db", sql: "SELECT 1" } },
+        { name: "till", trust_rank: 2, own_duplicates: true, query: null },
       ],
       ...more,
     });
@@ -93,6 +93,33 @@ describe("bringing in", () => {
     await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
     await userEvent.click(screen.getByRole("button", { name: "Put old.csv back" }));
     await waitFor(() => expect(asked.filter(({ method }) => method === "POST")).toHaveLength(2));
+  });
+
+  it("tries a query before it can be brought in, and asks it again", async () => {
+    let refuse = true;
+    const { asked, router } = open({
+      "POST /api/queries/try": () => (refuse ? 400 : { columns: ["firm"], rows: [["Skua"]] }),
+      [`POST ${BASE}/queries`]: preview,
+      [`POST ${BASE}/sources/ledger/query`]: preview,
+    });
+    await userEvent.click(await screen.findByRole("button", { name: /ask a database/ }));
+    await userEvent.type(screen.getByLabelText("Address of a PostgreSQL database"), "postgresql://ann@db/crm");
+    await userEvent.type(screen.getByLabelText("Password"), "s3cret");
+    await userEvent.type(screen.getByLabelText(/^Query/), "SELECT firm");
+    await userEvent.click(screen.getByRole("button", { name: "Try the query" }));
+    expect((await screen.findByRole("alert")).textContent).toContain("problem 400");
+    refuse = false;
+    await userEvent.click(screen.getByRole("button", { name: "Try the query" }));
+    expect(await screen.findByRole("cell", { name: "Skua" })).toBeTruthy();
+    await userEvent.type(screen.getByLabelText("Name of the source"), "sales tool");
+    await userEvent.click(screen.getByRole("button", { name: "Bring its rows in" }));
+    await waitFor(() => expect(router.state.location.pathname).toBe("/r/customers/bring-in/5"));
+    expect(asked.find(({ path }) => path.endsWith("/queries"))?.body).toEqual({
+      address: "postgresql://ann@db/crm",
+      password: "s3cret",
+      sql: "SELECT firm",
+      source: "sales tool",
+    });
   });
 
   it("moves a source up in trust, and notes its promise", async () => {

@@ -151,3 +151,27 @@ export function useMend(slug: string, rowId: number) {
     onSuccess: refresh,
   });
 }
+
+export function useTryQuery() {
+  return useMutation({
+    mutationFn: (body: Schemas["QueryIn"]) => unwrap(client.POST("/api/queries/try", { body })),
+  });
+}
+
+export function useBringInQuery(slug: string) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: (body: Schemas["SourceQueryIn"]) =>
+      unwrap(client.POST("/api/registers/{slug}/queries", { params: { path: { slug } }, body })),
+    onSuccess: refresh,
+  });
+}
+
+export function useAskAgain(slug: string) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: (name: string) =>
+      unwrap(client.POST("/api/registers/{slug}/sources/{name}/query", { params: { path: { slug, name } } })),
+    onSuccess: refresh,
+  });
+}
