@@ -86,7 +86,7 @@ class ColumnProfiler:
             if value in self._values or len(self._values) < _MOST_KEPT:
                 self._values[value] += count
         # Hashes tell different values apart without keeping them; two of a million meet once in ten million columns.
-        self._hashes.extend(hash(value) for value in values if value)
+        self._hashes.extend(map(hash, filter(None, values)))
         if valid is not None:
             wrong = Counter(value for value, fits in zip(values, valid, strict=True) if value and not fits)
             self._invalid += wrong.total()
