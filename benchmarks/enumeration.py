@@ -17,6 +17,7 @@ import numpy.typing as npt
 
 from oddpair.core.blocking import BlockIndex, build_index, iterate_pairs
 from oddpair.core.blocking.pairs import CHUNK_PAIRS
+from oddpair.core.fields import default_layout
 from oddpair.core.plan import default_plan
 from oddpair.core.text.compiled import kernel
 from oddpair.core.tidying import tidy_records
@@ -76,7 +77,7 @@ def main() -> None:
         made = make_demo(Path(folder), scale=options.scale, coined=0.8, only=["Customers"])
         records = read_files([file.path for file in made], made[0].kind).records
     plan = default_plan(made[0].kind)
-    tidy = tidy_records(plan.kind, records)
+    tidy = tidy_records(default_layout(plan.kind), records)
     index = build_index(tidy, plan.blocking_keys(), plan.narrowing_keys(), plan.blocking.most_records)
     meets = np.ones((len(tidy.sources), len(tidy.sources)), dtype=np.bool_)
 

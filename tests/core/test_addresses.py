@@ -9,7 +9,7 @@ from oddpair.core.addresses.regions import region_code
 from oddpair.core.addresses.towns import standard_town
 from oddpair.core.contacts.internet import email_domain, tidy_email
 from oddpair.core.contacts.phones import phone_extension
-from oddpair.core.fields import RegisterKind
+from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.tidying import tidy_row
 
 from .strategies import any_text
@@ -103,7 +103,7 @@ def test_the_best_of_several_addresses_counts():
     }
     assert level("address", office, both) == level("address", both, office) == "equal"
     assert level("address", {**office, "address.line": "15 Dock Road"}, both) == "other number"
-    tidy = tidy_row(RegisterKind.ORGANISATION, both)
+    tidy = tidy_row(default_layout(RegisterKind.ORGANISATION), both)
     assert (tidy["address.city"], tidy["address.city#2"]) == ("whitby", "hull")
 
 
@@ -120,7 +120,7 @@ def test_extensions_and_marks_of_mail_providers_are_told_apart():
         "22",
         "",
     ]
-    assert tidy_row(RegisterKind.PERSON, {"phone": "01632 960001 ext 7"})["phone.extension"] == "7"
+    assert tidy_row(default_layout(RegisterKind.PERSON), {"phone": "01632 960001 ext 7"})["phone.extension"] == "7"
     assert tidy_email("Ada.Q.uayle+boat@QuickMail.example") == tidy_email("adaquayle@quickmail.example")
     assert tidy_email("a.q@seamail.example") != tidy_email("aq@seamail.example")
     assert email_domain("a@quickmail.example") == ""

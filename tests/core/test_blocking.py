@@ -5,7 +5,7 @@ from hypothesis import given
 from oddpair.core.blocking import build_index, estimate_pairs, iterate_pairs, parse_key
 from oddpair.core.blocking.key_values import key_values
 from oddpair.core.errors import PlanInvalid
-from oddpair.core.fields import RegisterKind
+from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.records import RecordSet
 from oddpair.core.tidying import tidy_records
 
@@ -43,7 +43,7 @@ def slow_pairs(tidy: RecordSet) -> set[tuple[int, int]]:
 
 @given(record_sets(most=25))
 def test_pairs_are_exactly_those_that_share_a_key_each_once(rows: list[tuple[str, str, dict[str, str]]]):
-    tidy = tidy_records(RegisterKind.ORGANISATION, records(rows))
+    tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(rows))
     found, left_out = pairs_of(tidy, most=1000)
     assert len(found) == len(set(found))
     assert set(found) == slow_pairs(tidy)
@@ -54,7 +54,7 @@ def test_a_block_that_is_too_large_is_narrowed_and_the_rest_reported():
     rows = [
         ("till", f"{n:03d}", {"name": "Tern Boatyard", "address.city": ["Whitby", "Oban"][n % 2]}) for n in range(12)
     ]
-    tidy = tidy_records(RegisterKind.ORGANISATION, records(rows))
+    tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(rows))
     found, left_out = pairs_of(tidy, most=6, narrowing=(parse_key("address.city"),))
     assert len(found) == 2 * (6 * 5 // 2)
     assert left_out == ()
@@ -65,7 +65,7 @@ def test_a_block_that_is_too_large_is_narrowed_and_the_rest_reported():
 
 def test_a_source_without_duplicates_of_its_own_is_not_compared_with_itself():
     rows = [(source, number, {"name": "Tern Boatyard"}) for source in ("ledger", "till") for number in "12"]
-    tidy = tidy_records(RegisterKind.ORGANISATION, records(rows))
+    tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(rows))
     index = build_index(tidy, KEYS, (), 100)
     [(_, chunk)] = list(
         iterate_pairs(index, tidy.source_codes, np.array([[False, True], [True, True]]), lambda chunk: chunk)
@@ -83,7 +83,7 @@ def test_a_wrong_key_is_refused_with_a_suggestion():
 
 def test_pairs_are_estimated_exactly_from_the_whole_and_without_bias_from_samples():
     rows = [("a", f"{n:03d}", {"name": f"Tern{n % 40:02d}rope", "phone": f"01632 96{n % 60:04d}"}) for n in range(240)]
-    tidy = tidy_records(RegisterKind.ORGANISATION, records(rows))
+    tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(rows))
     keys = [parse_key("phone.end"), parse_key("name")]
     exact = build_index(tidy, keys, [], 200).counts
     whole = estimate_pairs(tidy, len(tidy), keys, 200)
@@ -94,11 +94,15 @@ def test_pairs_are_estimated_exactly_from_the_whole_and_without_bias_from_sample
     sampled = []
     for _ in range(60):
         chosen = [rows[place] for place in random.permutation(240)[:120]]
-        sampled.append(estimate_pairs(tidy_records(RegisterKind.ORGANISATION, records(chosen)), 240, keys, 200))
+        sampled.append(
+            estimate_pairs(tidy_records(default_layout(RegisterKind.ORGANISATION), records(chosen)), 240, keys, 200)
+        )
     for number, item in enumerate(exact):
         assert np.mean([estimate[number].pairs for estimate in sampled]) == pytest.approx(item.pairs_proposed, rel=0.1)
 
 
 def test_a_large_block_counts_by_the_partners_that_narrowing_leaves():
-    tidy = tidy_records(RegisterKind.ORGANISATION, records([("a", f"{n}", {"name": "Tern"}) for n in range(100)]))
+    tidy = tidy_records(
+        default_layout(RegisterKind.ORGANISATION), records([("a", f"{n}", {"name": "Tern"}) for n in range(100)])
+    )
     assert estimate_pairs(tidy, 100, [parse_key("name")], 10)[0].pairs == 500

@@ -64,13 +64,15 @@ def many_rows() -> Rows:
 
 
 def test_tidying_in_processes_equals_tidying_here(monkeypatch: pytest.MonkeyPatch):
-    here = tidy_records(RegisterKind.ORGANISATION, records(many_rows()))
+    here = tidy_records(default_layout(RegisterKind.ORGANISATION), records(many_rows()))
     monkeypatch.setattr(bulk, "_CHUNK", 37)
     monkeypatch.setattr(bulk, "_WORTH_PROCESSES", 1)
     monkeypatch.setattr(processes, "_COUNT", 2)
     seen: list[tuple[int, int]] = []
     spread = tidy_records(
-        RegisterKind.ORGANISATION, records(many_rows()), lambda stage, done, total: seen.append((done, total))
+        default_layout(RegisterKind.ORGANISATION),
+        records(many_rows()),
+        lambda stage, done, total: seen.append((done, total)),
     )
     assert [spread.row(place) for place in range(300)] == [here.row(place) for place in range(300)]
     assert seen == sorted(seen)

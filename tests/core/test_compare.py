@@ -4,7 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddpair.core.compare import COMPARISONS, comparison
-from oddpair.core.fields import RegisterKind
+from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.plan import ComparisonRule
 from oddpair.core.scoring.several_values import prepare_rule
 from oddpair.core.tidying import tidy_records
@@ -21,7 +21,7 @@ FIELDS = {
 def level(
     using: str, left: dict[str, str], right: dict[str, str], kind: RegisterKind = RegisterKind.ORGANISATION
 ) -> str:
-    tidy = tidy_records(kind, records([("a", "1", left), ("b", "1", right)]))
+    tidy = tidy_records(default_layout(kind), records([("a", "1", left), ("b", "1", right)]))
     found = comparison(using)
     field = (
         {"person_name": "name", "date": "birth_date"}.get(using, FIELDS.get(using, ""))
@@ -113,7 +113,7 @@ def test_swapped_day_and_month_is_close():
 
 @given(record_sets(), st.sampled_from(sorted(FIELDS)))
 def test_levels_are_symmetric_and_missing_is_never_different(rows: list[tuple[str, str, dict[str, str]]], using: str):
-    tidy = tidy_records(RegisterKind.ORGANISATION, records(rows))
+    tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(rows))
     measure = comparison(using).prepare(tidy, FIELDS[using], defaults(using))
     left, right = (side.astype(np.int32).ravel() for side in np.meshgrid(np.arange(len(tidy)), np.arange(len(tidy))))
     (forward, shared), (back, shared_back) = measure(left, right), measure(right, left)
@@ -146,7 +146,7 @@ def test_where_a_junior_lives_the_bare_name_does_not_tell_the_generation():
         ("a", "7", {"name": "J. Marsden", **home}),
         ("a", "8", {"name": "Edith Marsden", **home}),
     ]
-    tidy = tidy_records(RegisterKind.PERSON, records(rows))
+    tidy = tidy_records(default_layout(RegisterKind.PERSON), records(rows))
     found = comparison("person_name")
     measure = found.prepare(tidy, "name", defaults("person_name"))
 

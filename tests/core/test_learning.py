@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from oddpair.core.clustering import Decisions
 from oddpair.core.errors import PlanInvalid
-from oddpair.core.fields import RegisterKind
+from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.pipeline import MatchResult, run
 from oddpair.core.plan import MatchPlan, default_plan, parse_plan, plan_to_yaml
 from oddpair.core.plan.text import default_plan_text
@@ -66,7 +66,7 @@ def test_a_file_without_duplicates_keeps_its_expectations():
 def test_nothing_is_learned_where_the_plan_says_so_or_nothing_is_compared():
     fixed = parse_plan(TEXT.replace("estimate: true", "estimate: false"))
     assert matched(*firms(20, True), plan=fixed).scorer.matches_per_record == fixed.weights.matches_per_record
-    tidy = tidy_records(PLAN.kind, records([("a", "1", SKUA)]))
+    tidy = tidy_records(default_layout(PLAN.kind), records([("a", "1", SKUA)]))
     scorer, none = Scorer(tidy, PLAN), np.zeros(0, np.int32)
     learn_weights(scorer, none, none, 1.0, records=1)
     assert scorer.matches_per_record == PLAN.weights.matches_per_record

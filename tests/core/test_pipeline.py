@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from oddpair.core import explain
 from oddpair.core.errors import Cancelled, InputError
-from oddpair.core.fields import RegisterKind
+from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.pipeline import MatchResult, run
 from oddpair.core.plan import default_plan
 from oddpair.core.records import RecordSetBuilder
@@ -42,7 +42,7 @@ def test_the_result_does_not_depend_on_the_order_of_rows(rows: Rows, random: Ran
 
 @given(record_sets())
 def test_evidence_adds_up_to_the_score_and_every_pair_has_its_sentence(rows: Rows):
-    tidy = tidy_records(RegisterKind.ORGANISATION, records(rows))
+    tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(rows))
     scorer = Scorer(tidy, PLAN)
     left, right = (side.astype(np.int32) for side in np.triu_indices(len(tidy), 1))
     scored = scorer.score(left, right)

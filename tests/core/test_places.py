@@ -6,7 +6,7 @@ import pytest
 
 from oddpair.core.addresses import parse_address
 from oddpair.core.contacts.phones import phone_end, tidy_phone
-from oddpair.core.fields import RegisterKind
+from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.tidying import tidy_records
 from oddpair.demo.places import COUNTRIES, Country, Place, fill, make_place
 
@@ -112,7 +112,7 @@ def test_the_same_address_written_two_ways_compares_as_equal_and_a_neighbour_doe
 
 
 def test_a_country_is_known_by_its_postcode_where_the_shape_tells():
-    tidy = tidy_records(RegisterKind.ORGANISATION, records([
+    tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records([
         ("till", "1", {"name": "a", "address.line": "1 QUAY ROAD, WHITBY YO21 1AA"}),
         ("till", "2", {"name": "b", "address.line": "1 PIER ROAD, GALWAY H91 E2K3"}),
         ("till", "3", {"name": "c", "address.line": "HAVNEGATA 3, 5003 BERGEN"}),

@@ -46,9 +46,9 @@ def test_a_field_that_no_record_fills_is_a_column_of_missing_values():
 @given(record_sets())
 def test_tidying_in_bulk_gives_what_tidying_one_by_one_gives(rows: list[tuple[str, str, dict[str, str]]]):
     built = records(rows)
-    tidy = tidy_records(RegisterKind.ORGANISATION, built)
+    tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), built)
     for place in range(len(built)):
-        assert tidy.row(place) == tidy_row(RegisterKind.ORGANISATION, built.row(place))
+        assert tidy.row(place) == tidy_row(default_layout(RegisterKind.ORGANISATION), built.row(place))
 
 
 @given(
@@ -61,10 +61,10 @@ def test_tidying_in_bulk_gives_what_tidying_one_by_one_gives(rows: list[tuple[st
 )
 def test_tidying_people_of_any_text_in_bulk(rows: list[dict[str, str]]):
     built = records([("till", str(place), row) for place, row in enumerate(rows)])
-    tidy = tidy_records(RegisterKind.PERSON, built)
-    assert set(tidy.columns) <= set(tidy_fields(RegisterKind.PERSON))
+    tidy = tidy_records(default_layout(RegisterKind.PERSON), built)
+    assert set(tidy.columns) <= set(tidy_fields(default_layout(RegisterKind.PERSON)))
     for place in range(len(built)):
-        assert tidy.row(place) == tidy_row(RegisterKind.PERSON, built.row(place))
+        assert tidy.row(place) == tidy_row(default_layout(RegisterKind.PERSON), built.row(place))
 
 
 def test_sources_are_numbered_in_sorted_order():

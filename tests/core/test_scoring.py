@@ -3,7 +3,7 @@ import pytest
 
 from oddpair.core.compare import comparison
 from oddpair.core.explain import explain_pair, explain_scored, sentence_of, sentences
-from oddpair.core.fields import RegisterKind
+from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.plan import MatchPlan, default_plan, parse_plan
 from oddpair.core.plan.text import default_plan_text
 from oddpair.core.scoring import Band, ScoredPairs, Scorer
@@ -17,7 +17,9 @@ Row = dict[str, str]
 
 def scored(*rows: Row, plan: MatchPlan = PLAN) -> tuple[Scorer, ScoredPairs]:
     """Score the first two of the rows, in the company of the others."""
-    tidy = tidy_records(plan.kind, records([("till", f"{place:03d}", row) for place, row in enumerate(rows)]))
+    tidy = tidy_records(
+        default_layout(plan.kind), records([("till", f"{place:03d}", row) for place, row in enumerate(rows)])
+    )
     scorer = Scorer(tidy, plan)
     return scorer, scorer.score(*(np.array([place], np.int32) for place in (0, 1)))
 
@@ -114,7 +116,9 @@ def test_sentences_made_once_per_kind_equal_sentences_made_one_by_one():
         {"name": "Skua Sail Lofts", "phone": "01632 960001"},
         *OTHERS[:8],
     ]
-    tidy = tidy_records(PLAN.kind, records([("till", f"{place:03d}", row) for place, row in enumerate(rows)]))
+    tidy = tidy_records(
+        default_layout(PLAN.kind), records([("till", f"{place:03d}", row) for place, row in enumerate(rows)])
+    )
     scorer = Scorer(tidy, PLAN)
     left, right = (side.astype(np.int32) for side in np.triu_indices(len(rows), 1))
     pairs = scorer.score(left, right)

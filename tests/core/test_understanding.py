@@ -6,7 +6,7 @@ from hypothesis import given
 from oddpair.core.compare.given_names import forms_of_given_names, initials_of_forms
 from oddpair.core.contacts.internet import email_domain, split_emails, tidy_email
 from oddpair.core.contacts.phones import split_phones, tidy_phone
-from oddpair.core.fields import RegisterKind
+from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.organisations import parse_organisation_name, parse_organisation_names
 from oddpair.core.people import parse_person_name, parse_person_names
 from oddpair.core.tidying import tidy_row
@@ -99,7 +99,9 @@ def test_e_mails_that_a_cell_lists_and_the_domain_that_says_nothing():
 )
 def test_what_only_fills_a_gap_is_missing(text: str):
     assert is_placeholder(text)
-    assert tidy_row(RegisterKind.ORGANISATION, {"name": text, "phone": text, "address.city": text}) == {}
+    assert (
+        tidy_row(default_layout(RegisterKind.ORGANISATION), {"name": text, "phone": text, "address.city": text}) == {}
+    )
 
 
 @pytest.mark.parametrize(
@@ -117,9 +119,13 @@ def test_columns_of_their_own_read_like_one_line():
         "address.city": "Whitby",
     }
     whole = {"address.line": "14 Harbour St, Unit 3", "address.city": "Whitby"}
-    assert tidy_row(RegisterKind.ORGANISATION, parts) == tidy_row(RegisterKind.ORGANISATION, whole)
+    assert tidy_row(default_layout(RegisterKind.ORGANISATION), parts) == tidy_row(
+        default_layout(RegisterKind.ORGANISATION), whole
+    )
     person = {"name.given": "Robert", "name.middle": "James", "name.family": "Quayle", "name.suffix": "Jr."}
-    assert tidy_row(RegisterKind.PERSON, person) == tidy_row(RegisterKind.PERSON, {"name": "Robert James Quayle Jr"})
+    assert tidy_row(default_layout(RegisterKind.PERSON), person) == tidy_row(
+        default_layout(RegisterKind.PERSON), {"name": "Robert James Quayle Jr"}
+    )
 
 
 def test_forms_of_given_names_allow_one_slip_and_know_their_initials():

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from oddpair.core.blocking import parse_key
 from oddpair.core.blocking.key_values import key_values
 from oddpair.core.compare.holders import holders_by_names
-from oddpair.core.fields import RegisterKind
+from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.plan import MatchPlan, default_plan
 from oddpair.core.records import RecordSet, encode
 from oddpair.core.scoring.weights import (
@@ -113,7 +113,7 @@ def test_a_value_is_as_common_as_the_names_that_share_it():
     rows = [("till", f"a{n}", {"name": name, "phone": "01632 960001"}) for n, name in enumerate(spellings)]
     firms = ["Tern", "Eider", "Fulmar", "Plover", "Petrel"]
     rows += [("till", f"b{n}", {"name": f"{name} Boats", "phone": "01632 960002"}) for n, name in enumerate(firms)]
-    tidy = tidy_records(RegisterKind.ORGANISATION, records(rows))
+    tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(rows))
     holders = holders_by_names(tidy, "phone", tidy.column("phone.end").codes)
     assert holders[:4].tolist() == [0] * 4, "one firm under four spellings"
     assert holders[4:].tolist() == [4] * 5, "a switchboard of five firms"
@@ -125,7 +125,7 @@ def test_without_names_a_value_is_as_common_as_its_records_beyond_one_entity():
 
 
 def test_every_value_of_a_field_with_several_is_a_key():
-    tidy = tidy_records(RegisterKind.ORGANISATION, records([
+    tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records([
         ("till", "1", {"name": "Tern", "phone": "01632 960001 / 01632 960002"}), ("till", "2", {"name": "Skua", "phone": "01632 960002"}),
     ]))  # fmt: skip
     owners, values, spell = key_values(tidy, parse_key("phone.end"))

@@ -9,9 +9,12 @@ from sqlalchemy import select, text
 from oddpair.core.fields import RegisterKind
 from oddpair.core.plan import default_plan
 from oddpair.services import plans, registers
+from oddpair.services.take_back import preview_take_back
 from oddpair.store import database
 from oddpair.store.database import SessionFactory
-from oddpair.store.tables import Plan
+from oddpair.store.tables import Delivery, Plan
+
+from .conftest import bring
 
 OLD_PLAN = """
 title: Organisations
@@ -34,10 +37,11 @@ def test_a_plan_of_the_earlier_way_of_scoring_gets_a_successor_and_stays_as_it_w
     database_url: str, sessions: SessionFactory
 ):
     config = alembic(database_url)
-    command.downgrade(config, "0002")
     with sessions.begin() as session:
         for name in ("Customers", "Suppliers"):
             registers.make_register(session, name, RegisterKind.ORGANISATION)
+    command.downgrade(config, "0002")
+    with sessions.begin() as session:
         session.execute(
             text("UPDATE plans SET yaml = :yaml WHERE id = (SELECT min(id) FROM plans)"), {"yaml": OLD_PLAN}
         )
@@ -51,3 +55,23 @@ def test_a_plan_of_the_earlier_way_of_scoring_gets_a_successor_and_stays_as_it_w
     command.upgrade(config, "head")
     with sessions() as session:
         assert plans.plan_of(session, "customers")[0].version == 2
+
+
+def test_mappings_and_what_deliveries_brought_are_taken_over(
+    database_url: str, sessions: SessionFactory, tmp_path: Path, deliveries: Path
+):
+    config = alembic(database_url)
+    with sessions.begin() as session:
+        slug = registers.make_register(session, "Suppliers", RegisterKind.ORGANISATION).slug
+    path = tmp_path / "till.csv"
+    path.write_text("id,company\n1,Tern\n2,Skua\n")
+    bring(sessions, slug, path, deliveries)
+    command.downgrade(config, "0003")
+    with sessions.begin() as session:
+        assert session.scalar(text("SELECT mapping FROM sources")) == {"id": "id", "company": "name"}
+    command.upgrade(config, "head")
+    assert bring(sessions, slug, path, deliveries)["unchanged"] == 2
+    with sessions.begin() as session:
+        first = session.scalars(select(Delivery.id).order_by(Delivery.id)).first()
+        told = preview_take_back(session, first)
+        assert (told.withdrawn, told.staying) == (0, 2)

@@ -5,7 +5,6 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
-from ..core.fields import RegisterKind
 from ..core.tidying import tidy_fields
 from ..services.layouts import layout_of
 from ..store.record_filter import RecordFilter
@@ -62,4 +61,4 @@ def list_records(
         )
         for r, name in rows
     ]
-    return RecordsOut(total=total, tidy_fields=list(tidy_fields(RegisterKind(register.kind))), records=records)
+    return RecordsOut(total=total, tidy_fields=list(tidy_fields(layout_of(register))), records=records)

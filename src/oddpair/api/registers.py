@@ -5,12 +5,15 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from ..core.fields import RegisterKind, default_layout
+from ..core.fields import FieldKind, RegisterKind, added_fields
 from ..core.survivorship import RULES
 from ..services import registers as service
+from ..services import work
+from ..services.layouts import layout_of
 from ..store import registers as store
 from ..store.tables import Register, Source
-from .dependencies import Slug, Text, Transaction
+from .dependencies import Actor, AppState, Slug, Text, Transaction
+from .jobs import JobOut, job_out
 
 router = APIRouter(tags=["registers"])
 
@@ -49,19 +52,35 @@ class NewRegister(BaseModel):
 
 
 class FieldOut(BaseModel):
-    """A field of a layout."""
+    """A field of a layout; ``added`` tells whether it is beyond those of the register's kind."""
 
     name: str
     label: str
     kind: str
     group: str
+    added: bool
 
 
 class LayoutOut(BaseModel):
-    """A register's layout, and the survivorship rules there are, with what each says."""
+    """A register's layout, the kinds of fields there are, and the survivorship rules there are, with what each says."""
 
     fields: list[FieldOut]
+    kinds: list[str]
     rules: dict[str, str]
+
+
+class FieldIn(BaseModel):
+    """A field of a layout; the kind counts only for fields beyond the usual ones."""
+
+    name: Annotated[Text, Field(max_length=80)]
+    label: Annotated[Text, Field(max_length=80)]
+    kind: Annotated[Text, Field(max_length=40)] = ""
+
+
+class LayoutIn(BaseModel):
+    """A layout as a person changed it: all fields beyond the usual ones, and the labels of any."""
+
+    fields: Annotated[list[FieldIn], Field(max_length=300)]
 
 
 class SourceQueryOut(BaseModel):
@@ -122,9 +141,24 @@ def get_register(session: Transaction, slug: Slug) -> RegisterOut:
 @router.get("/registers/{slug}/layout")
 def get_layout(session: Transaction, slug: Slug) -> LayoutOut:
     """The register's fields."""
-    layout = default_layout(RegisterKind(store.register_by_slug(session, slug).kind))
-    fields = [FieldOut(name=f.name, label=f.label, kind=f.kind.value, group=f.survivor_group) for f in layout.fields]
-    return LayoutOut(fields=fields, rules={rule.name: rule.says for rule in RULES.values()})
+    layout = layout_of(store.register_by_slug(session, slug))
+    added = {field.name for field in added_fields(layout)}
+    fields = [
+        FieldOut(name=f.name, label=f.label, kind=f.kind.value, group=f.survivor_group, added=f.name in added)
+        for f in layout.fields
+    ]
+    kinds = [kind.value for kind in FieldKind]
+    return LayoutOut(fields=fields, kinds=kinds, rules={rule.name: rule.says for rule in RULES.values()})
+
+
+@router.put("/registers/{slug}/layout", status_code=202)
+def change_layout(state: AppState, slug: Slug, body: LayoutIn, actor: Actor) -> JobOut:
+    """Change a layout; all records are tidied again in the background."""
+    with state.sessions.begin() as session:
+        service.change_layout(session, slug, [field.model_dump() for field in body.fields], actor=actor)
+        answer = job_out(work.ask_again(session, slug, "tidy", "Tidy again", {"register": slug}))
+    state.enqueue(answer.id)
+    return answer
 
 
 @router.put("/registers/{slug}/rules")

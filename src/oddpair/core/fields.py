@@ -1,9 +1,11 @@
 """Field kinds and layouts: what a register's records consist of."""
 
-from dataclasses import dataclass
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from .errors import NotFound
+from .errors import InputError, NotFound
 
 
 class RegisterKind(StrEnum):
@@ -30,6 +32,7 @@ class FieldKind(StrEnum):
     WEB_SITE = "web site"
     IDENTIFIER = "identifier"
     DATE = "date"
+    NUMBER = "number"
     CATEGORY = "category"
     TEXT = "text"
 
@@ -127,3 +130,58 @@ FRESHNESS_FIELD = "updated_on"
 def default_layout(kind: RegisterKind) -> Layout:
     """Return the layout that a new register of ``kind`` starts with."""
     return _LAYOUTS[kind]
+
+
+_NAME = re.compile(r"[a-z][a-z0-9_]{0,39}")
+_LONGEST_LABEL = 60
+_MOST_ADDED = 100
+
+
+def added_fields(layout: Layout) -> tuple[Field, ...]:
+    """Return the fields that a layout has beyond those of its kind."""
+    known = set(default_layout(layout.kind).names)
+    return tuple(field for field in layout.fields if field.name not in known)
+
+
+def layout_from(kind: RegisterKind, document: Sequence[Mapping[str, str]]) -> Layout:
+    """Return the layout that a document says: labels of the usual fields, and fields added to them, each with name, label, kind.
+
+    Raises InputError naming the field. Fields of the kind stay in their places, whatever the document says of them.
+    """
+    labels: dict[str, str] = {}
+    added: list[Field] = []
+    usual = default_layout(kind)
+    taken = set(usual.names) | {name.partition(".")[0] for name in usual.names}
+    for entry in document:
+        name, label = entry.get("name", ""), " ".join(entry.get("label", "").split())
+        if not label or len(label) > _LONGEST_LABEL:
+            raise InputError(f"a label has one to {_LONGEST_LABEL} letters", column=name or label)
+        if name in usual.names:
+            labels[name] = label
+            continue
+        if not _NAME.fullmatch(name):
+            raise InputError(
+                "a name begins with a small letter and holds up to 40 small letters, digits and _", column=name or label
+            )
+        if name in taken:
+            raise InputError("there is a field of this name already", column=name)
+        taken.add(name)
+        try:
+            added.append(Field(name, FieldKind(entry.get("kind", "")), label))
+        except ValueError as error:
+            kinds = ", ".join(kind.value for kind in FieldKind)
+            raise InputError(f"'{entry.get('kind', '')}' is no kind of field, only {kinds}", column=name) from error
+    if len(added) > _MOST_ADDED:
+        raise InputError(f"a layout takes at most {_MOST_ADDED} fields beyond the usual ones")
+    fields = tuple(replace(field, label=labels.get(field.name, field.label)) for field in usual.fields)
+    return Layout(kind, (*fields, *added))
+
+
+def layout_document(layout: Layout) -> list[dict[str, str]]:
+    """Return what has to be kept of a layout: changed labels and added fields."""
+    usual = {field.name: field for field in default_layout(layout.kind).fields}
+    return [
+        {"name": field.name, "label": field.label, "kind": field.kind.value}
+        for field in layout.fields
+        if field.name not in usual or usual[field.name].label != field.label
+    ]

@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from .blocking import BlockIndex, KeyCount, LeftOut, PairChunk, build_index, iterate_pairs, sample_pairs
 from .clustering import Decisions, cluster_records
+from .fields import Layout, default_layout
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
 from .scoring import Band, Calibration, Decided, ScoredPairs, Scorer, fit_calibration, learn_weights
@@ -175,13 +176,15 @@ def sources_that_meet(
 
 def run(
     records: RecordSet, plan: MatchPlan, *, decisions: Decisions | None = None, without_duplicates: Iterable[str] = (),
-    references: Iterable[str] = (), recipe: Recipe = NOTHING, progress: Progress | None = None,
+    references: Iterable[str] = (), layout: Layout | None = None, recipe: Recipe = NOTHING,
+    progress: Progress | None = None,
 ) -> MatchResult:  # fmt: skip
     """Match ``records`` (delivered values) by ``plan`` and return pairs with verdicts and clusters.
 
     ``decisions`` hold pairs of record numbers; ``without_duplicates`` names sources that promise to have no duplicates
     of their own; where ``references`` names sources, records of the others are compared with theirs only.
-    ``recipe`` holds the tidy steps that come before what is done by kind.
+    ``layout`` says what the fields are, where it is not the usual one of the plan's kind; ``recipe`` holds the tidy steps
+    that come before what is done by kind.
     ``progress(stage, done, total)`` may raise Cancelled. The result does not depend on the order in which records were
     added, since a RecordSet is in canonical order.
     """
@@ -189,7 +192,7 @@ def run(
     decisions = decisions or Decisions.none()
     own_duplicates = own_duplicates_of(records, without_duplicates)
     with stages.stage("tidy"):
-        tidy = tidy_records(plan.kind, records, stages.report, recipe)
+        tidy = tidy_records(layout or default_layout(plan.kind), records, stages.report, recipe)
     with stages.stage("block"):
         keys = plan.blocking_keys()
         index = build_index(tidy, keys, plan.narrowing_keys(), plan.blocking.most_records, stages.report)

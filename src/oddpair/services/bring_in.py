@@ -16,7 +16,7 @@ from ..files import AcceptedRow, FileFormat, Reading, RejectedRow, Row, Table, i
 from ..store import deliveries as store
 from ..store.registers import register_by_slug, source_by_name, sources_of
 from ..store.tables import Delivery, Register, Source
-from .layouts import kind_of, layout_of
+from .layouts import layout_of
 from .read_files import column_samples
 from .recipe_in_force import recipe_of
 
@@ -183,7 +183,7 @@ def try_mapping(session: Session, delivery_id: int, mapping: Sequence[Assignment
     rejected: list[RejectedRow] = []
     for row in islice(intake(open_delivery(delivery, folder), chosen), _TRIED_ROWS):
         if isinstance(row, AcceptedRow):
-            rows.append((row.record_id, row.fields, tidy_row(kind_of(register), row.fields, recipe)))
+            rows.append((row.record_id, row.fields, tidy_row(layout_of(register), row.fields, recipe)))
         else:
             rejected.append(row)
     return TriedMapping(rows[:_PREVIEW_ROWS], rejected)

@@ -10,13 +10,13 @@ from sqlalchemy.orm import Session
 
 from ..core.clustering import holding_links
 from ..core.errors import Conflict, NotFound, Refused
-from ..core.fields import RegisterKind, default_layout
 from ..store import golden as store
 from ..store.matching import decisions_in_force, pairs_among
 from ..store.registers import latest_run, lock_register, register_by_slug
 from ..store.tables import GoldenRecord, JournalEntry, JournalGolden, Pin, Register, Source, SourceRecord
 from .golden_values import refresh
 from .journal import Step, keep_apart, make_steps, new_golden
+from .layouts import layout_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,7 +138,7 @@ def pin(
 ) -> GoldenRecord:
     """Set a value by hand; an earlier pin of the field is lifted. An empty value pins the field as empty."""
     register, golden = _locked(session, slug, key, seen_version)
-    label = default_layout(RegisterKind(register.kind)).field(field).label
+    label = layout_of(register).field(field).label
     if not reason.strip():
         raise Refused("A pin needs a reason, so that others can understand it in a year.")
     for earlier in store.pins_of(session, [golden.id]).get(golden.id, []):
@@ -161,7 +161,7 @@ def lift_pin(session: Session, slug: str, key: str, pin_id: int, *, seen_version
         raise NotFound("pin", pin_id)
     found.lifted_at = datetime.now(UTC)
     session.flush()
-    label = default_layout(RegisterKind(register.kind)).field(found.field).label
+    label = layout_of(register).field(found.field).label
     _note(session, register, golden, "lifted", f"Lifted the pin of {label}", actor)
     refresh(session, register, [golden.id])
     return golden

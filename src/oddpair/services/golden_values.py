@@ -6,11 +6,12 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ..core.fields import FRESHNESS_FIELD, RegisterKind, default_layout
+from ..core.fields import FRESHNESS_FIELD
 from ..core.survivorship import Candidate, Survivor, golden_values, validate_rules
 from ..core.tidying import Recipe, prepare_row
 from ..store import golden as golden_store
 from ..store.tables import GoldenRecord, Pin, Register, Source, SourceRecord
+from .layouts import layout_of
 from .recipe_in_force import recipe_of
 
 Records = Mapping[int, tuple[SourceRecord, Source]]
@@ -43,7 +44,7 @@ def project(
     Records that their source has ended have a say only where no other is left.
     """
     members = [member for member in members if records[member][0].state == "current"] or members
-    layout = default_layout(RegisterKind(register.kind))
+    layout = layout_of(register)
     rules = validate_rules(layout, register.rules)
     values: dict[str, Any] = {}
     origins: dict[str, Any] = {}

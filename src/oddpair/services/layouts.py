@@ -1,6 +1,6 @@
 """The layout of a register."""
 
-from ..core.fields import Layout, RegisterKind, default_layout
+from ..core.fields import Layout, RegisterKind, layout_from
 from ..store.tables import Register
 
 
@@ -11,4 +11,4 @@ def kind_of(register: Register) -> RegisterKind:
 
 def layout_of(register: Register) -> Layout:
     """Return the fields of a register's records."""
-    return default_layout(kind_of(register))
+    return layout_from(kind_of(register), register.layout or [])

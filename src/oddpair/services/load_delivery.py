@@ -20,7 +20,7 @@ from ..store.registers import lock_register
 from ..store.tables import Delivery, DeliveryRecord, GoldenMember, Register, Source, SourceRecord
 from .bring_in import mapping_of, open_delivery
 from .golden_values import refresh
-from .layouts import kind_of
+from .layouts import layout_of
 from .prepare_rows import prepare_rows
 from .recipe_in_force import recipe_of
 
@@ -37,7 +37,7 @@ class _Intake:
 
     def __init__(self, session: Session, delivery: Delivery, register: Register, progress: Progress) -> None:
         self._session, self._delivery, self._progress = session, delivery, progress
-        self._kind, self._recipe = kind_of(register), recipe_of(session, register)
+        self._layout, self._recipe = layout_of(register), recipe_of(session, register)
         self._under_way: deque[tuple[Task[bytes], int]] = deque()
         self._aside: list[RejectedRow] = []
         self.accepted = self.rejected = 0
@@ -50,7 +50,7 @@ class _Intake:
                 if isinstance(part, RejectedRow):
                     self._set_aside(part)
                     continue
-                task = pool.start(prepare_rows, self._kind, self._recipe, table.columns, mapping, part)
+                task = pool.start(prepare_rows, self._layout, self._recipe, table.columns, mapping, part)
                 self._under_way.append((task, len(part)))
                 if len(self._under_way) > _BATCHES_UNDER_WAY:
                     self._stage_oldest(table.expected_rows)

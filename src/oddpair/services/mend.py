@@ -25,7 +25,7 @@ from ..store.tables import (
 )
 from .bring_in import mapping_of
 from .golden_values import refresh
-from .layouts import kind_of
+from .layouts import layout_of
 from .prepare_rows import content_hash
 from .recipe_in_force import recipe_of
 
@@ -114,7 +114,7 @@ def _bring_in(
     record.version_id = version.id
     settle(session, [record.id])
     session.refresh(record)
-    record.tidy = tidy_row(kind_of(register), record.fields, recipe_of(session, register))
+    record.tidy = tidy_row(layout_of(register), record.fields, recipe_of(session, register))
     session.flush()
     refresh(
         session,

@@ -12,6 +12,7 @@ from ..core.records import RecordSetBuilder
 from ..store import registers as store
 from ..store.records import sample_of_tidy
 from ..store.tables import Plan, Register
+from .layouts import layout_of
 
 #: From this many records the pairs of each key are estimated.
 _SAMPLE = 20_000
@@ -19,8 +20,9 @@ _SAMPLE = 20_000
 
 def plan_of(session: Session, slug: str) -> tuple[Plan, MatchPlan]:
     """Return the plan in force, as kept and as read."""
-    plan = store.plan_in_force(session, store.register_by_slug(session, slug).id)
-    return plan, parse_plan(plan.yaml)
+    register = store.register_by_slug(session, slug)
+    plan = store.plan_in_force(session, register.id)
+    return plan, parse_plan(plan.yaml, layout_of(register))
 
 
 def versions(session: Session, slug: str) -> Sequence[Plan]:
@@ -45,7 +47,7 @@ def save_plan(session: Session, slug: str, *, yaml: str, seen_version: int, note
 
 def _plan_for(register: Register, yaml: str) -> MatchPlan:
     """Return the plan that a text describes; raise PlanInvalid also where it is for records of another kind."""
-    plan = parse_plan(yaml)
+    plan = parse_plan(yaml, layout_of(register))
     if plan.kind.value != register.kind:
         raise PlanInvalid(
             [f"kind: the register holds records of kind {register.kind}, the plan is for {plan.kind.value}"]

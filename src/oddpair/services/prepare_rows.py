@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 
 import orjson
 
-from ..core.fields import RegisterKind
+from ..core.fields import Layout
 from ..core.mapping import Assignment
 from ..core.tidying import Recipe, tidy_rows
 from ..files import AcceptedCells, field_values, filled_cells
@@ -21,13 +21,13 @@ def content_hash(delivered: Mapping[str, str], fields: Mapping[str, str]) -> str
 
 
 def prepare_rows(
-    kind: RegisterKind, recipe: Recipe, columns: Sequence[str], mapping: Sequence[Assignment], rows: AcceptedCells
+    layout: Layout, recipe: Recipe, columns: Sequence[str], mapping: Sequence[Assignment], rows: AcceptedCells
 ) -> bytes:
     """Return the lines of rows, with the columns ``store.loading.INCOMING``, in the server's text format."""
     values = field_values(columns, mapping, rows)
     lines = []
     for place, ((record_id, cells), tidy) in enumerate(
-        zip(rows, tidy_rows(kind, values, len(rows), recipe), strict=True)
+        zip(rows, tidy_rows(layout, values, len(rows), recipe), strict=True)
     ):
         delivered = filled_cells(columns, cells)
         fields = {field: value for field, held in values.items() if (value := held[place])}

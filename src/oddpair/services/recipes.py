@@ -18,7 +18,7 @@ from ..store.golden import IN_FORCE
 from ..store.registers import lock_register, register_by_slug
 from ..store.tables import GoldenRecord, Register, TidyRecipe
 from .golden_values import refresh
-from .layouts import kind_of, layout_of
+from .layouts import layout_of
 from .recipe_in_force import recipe_of, word_tables
 
 Progress = Callable[[str, int, int], None]
@@ -114,7 +114,7 @@ def try_steps(
 def tidy_again(session: Session, slug: str, progress: Progress) -> dict[str, Any]:
     """Recompute the tidy values of all records of a register, and its golden records; delivered values stay."""
     register = lock_register(session, register_by_slug(session, slug).id)
-    recipe, kind = recipe_of(session, register), kind_of(register)
+    recipe, layout = recipe_of(session, register), layout_of(register)
     total = store.count_records(session, register.id)
     done = changed = 0
     running: deque[tuple[list[int], Task[list[dict[str, str]]]]] = deque()
@@ -130,7 +130,7 @@ def tidy_again(session: Session, slug: str, progress: Progress) -> dict[str, Any
         for part in store.fields_of_records(session, register.id, _RECORDS_AT_ONCE):
             names = sorted({name for _, fields in part for name in fields})
             columns = {name: [fields.get(name, "") for _, fields in part] for name in names}
-            running.append(([record for record, _ in part], pool.start(tidy_rows, kind, columns, len(part), recipe)))
+            running.append(([record for record, _ in part], pool.start(tidy_rows, layout, columns, len(part), recipe)))
             if len(running) > _PARTS_UNDER_WAY:
                 write_oldest()
         while running:

@@ -12,6 +12,7 @@ from ..core.plan import parse_plan
 from ..core.records import RecordSet
 from ..core.tidying import Recipe
 from ..store.registers import plan_in_force, register_by_slug, sources_of
+from .layouts import layout_of
 from .recipe_in_force import recipe_of
 from .recipes import Document, draft_recipe
 from .run_plan import decisions_for, read_records
@@ -28,13 +29,14 @@ def recount(session: Session, slug: str, steps: Document, progress: Progress) ->
     records, ids = read_records(session, register.id)
     if not len(records):
         raise Refused("There are no records to match yet. Bring in a delivery first.")
-    plan = parse_plan(plan_in_force(session, register.id).yaml)
+    plan = parse_plan(plan_in_force(session, register.id).yaml, layout_of(register))
     promised = [source.name for source in sources_of(session, register.id) if not source.own_duplicates]
     decisions = decisions_for(session, register.id, ids)
 
     def verdicts(recipe: Recipe, turn: str) -> tuple[dict[tuple[int, int], str], int]:
         result = pipeline.run(
             records, plan, decisions=decisions, without_duplicates=promised, recipe=recipe,
+            layout=layout_of(register),
             progress=lambda stage, done, total: progress(f"{stage}, {turn}", done, total),
         )  # fmt: skip
         pairs = zip(result.pairs.left.tolist(), result.pairs.right.tolist(), result.pairs.same.tolist(), strict=True)

@@ -7,16 +7,21 @@ from dataclasses import dataclass
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.errors import NotFound, Refused
-from ..core.fields import RegisterKind, default_layout
+from ..core.errors import NotFound, PlanInvalid, Refused
+from ..core.fields import RegisterKind, default_layout, layout_document, layout_from
+from ..core.mapping import ID_TARGET
+from ..core.plan import parse_plan
 from ..core.plan.text import default_plan_text
 from ..core.survivorship import default_rules, validate_rules
 from ..core.text.folding import fold, split_words
+from ..core.tidying import recipe_from
 from ..store import registers as store
 from ..store.golden import IN_FORCE
-from ..store.tables import Decision, Delivery, GoldenRecord, Plan, Register, Source
+from ..store.tables import Decision, Delivery, GoldenRecord, Plan, Register, Source, TidyRecipe
 from ..store.tidying import recipe_in_force, tables_in_force
 from .golden_values import refresh
+from .layouts import layout_of
+from .recipe_in_force import word_tables
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,7 +106,7 @@ def _run_due(session: Session, register: Register) -> list[str]:
 def change_rules(session: Session, slug: str, rules: Mapping[str, str]) -> Register:
     """Set survivorship rules and recompute every golden record of the register by them."""
     register = store.lock_register(session, store.register_by_slug(session, slug).id)
-    register.rules = validate_rules(default_layout(RegisterKind(register.kind)), {**register.rules, **rules})
+    register.rules = validate_rules(layout_of(register), {**register.rules, **rules})
     session.flush()
     active = select(GoldenRecord.id).where(GoldenRecord.register_id == register.id, IN_FORCE)
     refresh(session, register, list(session.scalars(active)))
@@ -127,3 +132,29 @@ def change_source(
         change_rules(session, slug, {})
     session.flush()
     return store.sources_of(session, register.id)
+
+
+def change_layout(session: Session, slug: str, document: Sequence[Mapping[str, str]], *, actor: str) -> Register:
+    """Set labels and added fields of a register's layout; raise InputError, or Refused if a field is still compared.
+
+    What sources map onto a field that goes is forgotten, and so are its tidy steps; delivered values stay as they are.
+    """
+    register = store.lock_register(session, store.register_by_slug(session, slug).id)
+    layout = layout_from(RegisterKind(register.kind), document)
+    try:
+        parse_plan(store.plan_in_force(session, register.id).yaml, layout)
+    except PlanInvalid as error:
+        raise Refused(f"The match plan would not fit any more: {'; '.join(error.problems)}") from error
+    register.layout = layout_document(layout)
+    register.rules = {unit: register.rules.get(unit, rule) for unit, rule in default_rules(layout).items()}
+    known = {*layout.names, ID_TARGET}
+    for source in store.sources_of(session, register.id):
+        if source.mapping:
+            source.mapping = [item for item in source.mapping if item.get("field") in known]
+    recipe = recipe_in_force(session, register.id)
+    if recipe is not None and not set(recipe.steps) <= set(layout.names):
+        steps = {name: steps for name, steps in recipe.steps.items() if name in layout.names}
+        recipe_from(steps, word_tables(session), layout.names)
+        session.add(TidyRecipe(register_id=register.id, version=recipe.version + 1, steps=steps, actor=actor))
+    session.flush()
+    return register

@@ -8,11 +8,11 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.errors import Conflict, NotFound, Refused
-from ..core.fields import RegisterKind, default_layout
 from ..store import matching
 from ..store.golden import records_with_sources
 from ..store.registers import latest_run, register_by_slug
 from ..store.tables import Decision, Register, Run, RunPair, Source, SourceRecord
+from .layouts import layout_of
 from .plans import plan_of
 
 VERDICTS = ("same", "different", "later")
@@ -79,7 +79,7 @@ def pair(session: Session, slug: str, left_id: int, right_id: int) -> FacedPair:
         raise NotFound("pair", f"{left_id} / {right_id}")
     records = records_with_sources(session, [row.left_id, row.right_id])
     _, plan = plan_of(session, slug)
-    layout = default_layout(RegisterKind(register.kind))
+    layout = layout_of(register)
     return FacedPair(
         left=_faced(*records[row.left_id]), right=_faced(*records[row.right_id]), score=row.score,
         probability=row.levels.get("probability"), verdict=row.verdict,

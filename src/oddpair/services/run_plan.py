@@ -17,6 +17,7 @@ from ..store import matching
 from ..store.records import records_for_run
 from ..store.registers import lock_register, plan_in_force, register_by_slug, sources_of
 from ..store.tables import Run
+from .layouts import layout_of
 from .recipe_in_force import recipe_of
 
 Progress = Callable[[str, int, int], None]
@@ -50,7 +51,7 @@ def run_plan(session: Session, slug: str, progress: Progress) -> dict[str, Any]:
     """Run the plan in force in the open transaction; return the run's id and counts."""
     register = lock_register(session, register_by_slug(session, slug).id)
     plan_row = plan_in_force(session, register.id)
-    plan = parse_plan(plan_row.yaml)
+    plan = parse_plan(plan_row.yaml, layout_of(register))
     progress("read records", 0, 0)
     records, ids = read_records(session, register.id)
     if not len(records):
@@ -61,6 +62,7 @@ def run_plan(session: Session, slug: str, progress: Progress) -> dict[str, Any]:
         plan,
         decisions=decisions_for(session, register.id, ids),
         without_duplicates=promised,
+        layout=layout_of(register),
         recipe=recipe_of(session, register),
         progress=progress,
     )

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from ..core.fields import RegisterKind, default_layout
 from ..store import golden as store
 from ..store.registers import register_by_slug
+from .layouts import layout_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,7 +22,7 @@ class OutTable:
 def golden_table(session: Session, slug: str) -> OutTable:
     """Return all golden records in force, one a row."""
     register = register_by_slug(session, slug)
-    layout = default_layout(RegisterKind(register.kind))
+    layout = layout_of(register)
     active = store.all_active(session, register.id)
     sizes = store.members_of(session, [golden.id for golden in active])
     rows = [{"golden_key": golden.key, "records": str(len(sizes[golden.id])), **golden.values} for golden in active]

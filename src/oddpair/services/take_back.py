@@ -16,7 +16,7 @@ from ..store.registers import lock_register
 from ..store.tables import Delivery, GoldenMember, JournalEntry, Register, Source, SourceRecord
 from .golden_values import refresh
 from .journal import WITHDRAWN, Step, make_steps
-from .layouts import kind_of
+from .layouts import layout_of
 from .recipe_in_force import recipe_of
 
 _RECORDS_AT_ONCE = 20_000
@@ -79,7 +79,7 @@ def _tidy_again(session: Session, register: Register, records: Sequence[int]) ->
     for start in range(0, len(records), _RECORDS_AT_ONCE):
         chosen = select(SourceRecord).where(SourceRecord.id.in_(records[start : start + _RECORDS_AT_ONCE]))
         for record in session.scalars(chosen):
-            record.tidy = tidy_row(kind_of(register), record.fields, recipe)
+            record.tidy = tidy_row(layout_of(register), record.fields, recipe)
         session.flush()
 
 

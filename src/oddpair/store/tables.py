@@ -42,7 +42,7 @@ _NOW = text("now()")
 
 
 class Register(Base):
-    """A register: its kind, the prefix of its golden keys, and its survivorship rules. The layout follows from the kind."""
+    """A register: its kind, the prefix of its golden keys, its survivorship rules, and what its layout has beyond the usual."""
 
     __tablename__ = "registers"
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
@@ -51,6 +51,7 @@ class Register(Base):
     kind: Mapped[str] = mapped_column(String(20))
     prefix: Mapped[str] = mapped_column(String(8))
     rules: Mapped[dict[str, Any]]
+    layout: Mapped[list[dict[str, str]] | None]
     next_number: Mapped[int] = mapped_column(BigInteger, server_default=text("1"))
     created_at: Mapped[datetime] = mapped_column(server_default=_NOW)
 

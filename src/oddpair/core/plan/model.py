@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from ..blocking.keys import BlockingKey, parse_key
 from ..compare import COMPARISONS
 from ..errors import PlanInvalid, did_you_mean
-from ..fields import RegisterKind
+from ..fields import Layout, RegisterKind
 from ..tidying import tidy_fields
 from .conditions import Condition, condition_fields
 
@@ -113,11 +113,11 @@ class MatchPlan(_Part):
         """Return the parsed keys by which large blocks are narrowed."""
         return tuple(parse_key(expression) for expression in self.blocking.narrow_by)
 
-    def problems(self) -> Iterator[str]:
-        """Yield every breach of a rule that the shape of the document alone does not show."""
+    def problems(self, layout: Layout) -> Iterator[str]:
+        """Yield every breach of a rule that the shape of the document alone does not show; the fields are those of a layout."""
         if self.limits.unsure > self.limits.same:
             yield f"limits: unsure ({self.limits.unsure}) must not be above same ({self.limits.same})"
-        fields = tidy_fields(self.kind)
+        fields = tidy_fields(layout)
         for expression in (*self.blocking.keys, *self.blocking.narrow_by):
             try:
                 key = parse_key(expression)

@@ -6,12 +6,15 @@ import yaml
 from pydantic import ValidationError
 
 from ..errors import PlanInvalid
-from ..fields import RegisterKind
+from ..fields import Layout, RegisterKind, default_layout
 from .model import MatchPlan
 
 
-def parse_plan(text: str) -> MatchPlan:
-    """Return the plan written in ``text``; raise PlanInvalid with every problem found."""
+def parse_plan(text: str, layout: Layout | None = None) -> MatchPlan:
+    """Return the plan written in ``text``; raise PlanInvalid with every problem found.
+
+    The fields it may name are those of ``layout``, else the usual ones of its kind.
+    """
     try:
         document = yaml.safe_load(text)
     except yaml.YAMLError as error:
@@ -25,7 +28,8 @@ def parse_plan(text: str) -> MatchPlan:
             f"{'.'.join(str(part) for part in problem['loc']) or 'plan'}: {problem['msg']}"
             for problem in error.errors()
         ) from error
-    problems = list(plan.problems())
+    of_kind = layout if layout and layout.kind is plan.kind else default_layout(plan.kind)
+    problems = list(plan.problems(of_kind))
     if problems:
         raise PlanInvalid(problems)
     return plan

@@ -7,11 +7,11 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 
 import numpy as np
 
-from ..fields import RegisterKind
+from ..fields import Layout
 from ..processes import processes
 from ..records import MISSING, Column, IntArray, RecordSet, column_from_codes, further
 from .recipe import NOTHING, Recipe, prepare_columns, prepare_records
-from .tidiers import TIDIERS, Tidier, filled_value, inputs_at, tidy_values
+from .tidiers import Tidier, filled_value, inputs_at, tidiers_of, tidy_values
 
 Progress = Callable[[str, int, int], None]
 
@@ -24,9 +24,9 @@ _WORTH_PROCESSES = 60_000
 _Encoded = dict[str, tuple[list[str], IntArray]]
 
 
-def _tidy_combinations(kind: RegisterKind, tidier_number: int, combinations: list[tuple[str, ...]]) -> _Encoded:
+def _tidy_combinations(layout: Layout, tidier_number: int, combinations: list[tuple[str, ...]]) -> _Encoded:
     """Apply a tidier, named by its place so that another process finds it, and return its outputs dictionary-encoded."""
-    tidier = TIDIERS[kind][tidier_number]
+    tidier = tidiers_of(layout)[tidier_number]
     results = [tidy_values(tidier, combination) for combination in _filled(combinations)]
     encoded: _Encoded = {}
     for place in range(max(map(len, results), default=0)):
@@ -49,7 +49,7 @@ def _filled(combinations: list[tuple[str, ...]]) -> Iterator[tuple[str, ...]]:
 
 
 def tidy_rows(
-    kind: RegisterKind, columns: Mapping[str, Sequence[str]], count: int, recipe: Recipe = NOTHING
+    layout: Layout, columns: Mapping[str, Sequence[str]], count: int, recipe: Recipe = NOTHING
 ) -> list[dict[str, str]]:
     """Return the filled tidy values of ``count`` records that are given by columns ("" if missing)."""
     if recipe.steps:
@@ -57,7 +57,7 @@ def tidy_rows(
     rows: list[dict[str, str]] = [{} for _ in range(count)]
     empty = [""] * count
     places = 1 + max((int(name.partition("#")[2]) - 1 for name in columns if "#" in name), default=0)
-    for tidier in TIDIERS[kind]:
+    for tidier in tidiers_of(layout):
         names = [name for place in range(places) for name in inputs_at(tidier, place)]
         if not any(name in columns for name in names):
             continue
@@ -68,9 +68,9 @@ def tidy_rows(
     return rows
 
 
-def tidy_row(kind: RegisterKind, row: Mapping[str, str], recipe: Recipe = NOTHING) -> dict[str, str]:
+def tidy_row(layout: Layout, row: Mapping[str, str], recipe: Recipe = NOTHING) -> dict[str, str]:
     """Return the filled tidy values of one record; further values of a field are named as ``records.further`` says."""
-    return tidy_rows(kind, {name: [value] for name, value in row.items()}, 1, recipe)[0]
+    return tidy_rows(layout, {name: [value] for name, value in row.items()}, 1, recipe)[0]
 
 
 def _named(tidier: Tidier, combination: tuple[str, ...]) -> dict[str, str]:
@@ -123,13 +123,13 @@ def _gathered(parts: list[_Encoded], sizes: list[int], which: IntArray) -> dict[
 
 
 def tidy_records(
-    kind: RegisterKind, records: RecordSet, progress: Progress | None = None, recipe: Recipe = NOTHING
+    layout: Layout, records: RecordSet, progress: Progress | None = None, recipe: Recipe = NOTHING
 ) -> RecordSet:
     """Return the same records with tidy columns instead of delivered ones; a column that nothing fills is left out."""
     if recipe.steps:
         records = prepare_records(recipe, records)
     work: list[tuple[int, list[Column], IntArray, IntArray]] = []
-    for number, tidier in enumerate(TIDIERS[kind]):
+    for number, tidier in enumerate(tidiers_of(layout)):
         places = max(records.places(name) for name in tidier.inputs)
         inputs = [records.column(name) for place in range(places) for name in inputs_at(tidier, place)]
         if len(records) and any(len(column.values) for column in inputs):
@@ -141,7 +141,7 @@ def tidy_records(
         running = []
         for number, inputs, rows, which in work:
             chunks = list(_chunks(inputs, rows))
-            tasks = [pool.start(_tidy_combinations, kind, number, chunk) for chunk in chunks]
+            tasks = [pool.start(_tidy_combinations, layout, number, chunk) for chunk in chunks]
             running.append((tasks, [len(chunk) for chunk in chunks], which))
         for tasks, sizes, which in running:
             parts = []

@@ -1,16 +1,19 @@
 """What is made of which delivered fields: one tidier per group of fields that are understood together."""
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 
 from ..addresses import Address, parse_address
 from ..addresses.countries import country_code
+from ..addresses.postcodes import tidy_postcode
+from ..addresses.regions import region_code
 from ..contacts.dates import tidy_date
 from ..contacts.identifiers import split_tax_number
 from ..contacts.internet import email_domain, split_emails, tidy_email, tidy_web_site
 from ..contacts.phones import phone_end, phone_extension, split_phones, tidy_phone
-from ..fields import RegisterKind
+from ..fields import Field, FieldKind, Layout, RegisterKind, added_fields
 from ..organisations import parse_organisation_names, without_native_forms
 from ..people import parse_person_names
 from ..records import MOST_VALUES, further
@@ -21,6 +24,8 @@ from ..text.tables import phrase, read_word_list
 Tidied = list[tuple[str, ...]]
 _LONGEST_PLACEHOLDER = 20
 _FILLING = " .,;:-_/*?#+()"
+_NUMBER = re.compile(r"[+-]?\d{1,30}(?:\.\d{1,30})?")
+_NUMBER_FILLING = re.compile(r"[\s'’\u00a0\u202f]")
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,6 +116,7 @@ def _single(tidy: Callable[[str], str]) -> Callable[[str], Tidied]:
     return lambda text: [(tidy(text),)]
 
 
+_NAME_PARTS = ("given", "family", "suffix", "original")
 _SHARED = (
     Tidier(
         (
@@ -135,7 +141,7 @@ TIDIERS: dict[RegisterKind, tuple[Tidier, ...]] = {
     RegisterKind.PERSON: (
         Tidier(
             ("name", "name.given", "name.middle", "name.family", "name.suffix"),
-            ("name.given", "name.family", "name.suffix", "name.original"),
+            tuple(f"name.{part}" for part in _NAME_PARTS),
             _person_name,
         ),
         *_SHARED,
@@ -146,9 +152,73 @@ TIDIERS: dict[RegisterKind, tuple[Tidier, ...]] = {
 }
 
 
-def tidy_fields(kind: RegisterKind) -> tuple[str, ...]:
-    """Return the names of the tidy fields of a register of ``kind``."""
-    return tuple(output for tidier in TIDIERS[kind] for output in tidier.outputs)
+def _number(text: str) -> str:
+    """Return a number with a point and no grouping ("1 234,50" becomes "1234.5"); "" where it is none."""
+    plain = _NUMBER_FILLING.sub("", text)
+    if "," in plain and "." in plain:
+        # The last mark is the decimal one, the others group.
+        grouping = "," if plain.rfind(".") > plain.rfind(",") else "."
+        plain = plain.replace(grouping, "")
+    plain = plain.replace(",", ".")
+    if not _NUMBER.fullmatch(plain):
+        return ""
+    whole, _, part = plain.partition(".")
+    sign, digits = ("-", whole[1:]) if whole.startswith("-") else ("", whole.lstrip("+"))
+    part = part.rstrip("0")
+    return sign + (digits.lstrip("0") or "0") + (f".{part}" if part else "")
+
+
+_COUNTRY = "address.country"
+
+
+def _added(field: Field) -> Tidier:
+    """Return the tidier of a field that a layout has beyond the usual ones, by its kind."""
+    name, kind = field.name, field.kind
+
+    def outputs(*parts: str) -> tuple[str, ...]:
+        return (name, *(f"{name}.{part}" for part in parts))
+
+    if kind is FieldKind.ORGANISATION_NAME:
+        return Tidier((name,), outputs("legal_form", "sites", "original"), _organisation_name)
+    if kind is FieldKind.PERSON_NAME:
+        return Tidier(
+            (name,), tuple(f"{name}.{part}" for part in _NAME_PARTS), lambda text: _person_name(text, "", "", "", "")
+        )
+    if kind is FieldKind.ADDRESS:
+        return Tidier((name,), tuple(f"{name}.{part}" for part in Address._fields), lambda text: [parse_address(text)])
+    if kind is FieldKind.PHONE:
+        return Tidier((name, _COUNTRY), outputs("end", "extension"), _phone)
+    if kind is FieldKind.EMAIL:
+        return Tidier((name,), outputs("domain"), _email)
+    if kind is FieldKind.IDENTIFIER:
+        return Tidier((name, _COUNTRY), outputs("checked"), _tax_number)
+    if kind is FieldKind.POSTCODE:
+        return Tidier(
+            (name, _COUNTRY), outputs(), lambda text, country: [(tidy_postcode(text, country_code(country)),)]
+        )
+    if kind is FieldKind.REGION:
+        return Tidier(
+            (name, _COUNTRY),
+            outputs(),
+            lambda text, country: [(region_code(text, country_code(country)) or phrase(text),)],
+        )
+    return Tidier((name,), outputs(), _single(_SIMPLE_KINDS.get(kind, phrase)))
+
+
+_SIMPLE_KINDS: dict[FieldKind, Callable[[str], str]] = {
+    FieldKind.COUNTRY: country_code, FieldKind.WEB_SITE: tidy_web_site, FieldKind.DATE: tidy_date, FieldKind.NUMBER: _number,
+}  # fmt: skip
+
+
+@lru_cache(maxsize=200)
+def tidiers_of(layout: Layout) -> tuple[Tidier, ...]:
+    """Return the tidiers of a layout: those of its kind, then one for each added field."""
+    return (*TIDIERS[layout.kind], *map(_added, added_fields(layout)))
+
+
+def tidy_fields(layout: Layout) -> tuple[str, ...]:
+    """Return the names of the tidy fields of a layout."""
+    return tuple(output for tidier in tidiers_of(layout) for output in tidier.outputs)
 
 
 #: What is the same for all values of a record.

@@ -1,4 +1,4 @@
-"""Sources that are asked by a query."""
+"""Sources that are asked by a query; layouts with fields of their own."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -12,7 +12,9 @@ depends_on: None = None
 
 def upgrade() -> None:
     op.add_column("sources", sa.Column("query", JSONB))
+    op.add_column("registers", sa.Column("layout", JSONB))
 
 
 def downgrade() -> None:
+    op.drop_column("registers", "layout")
     op.drop_column("sources", "query")
