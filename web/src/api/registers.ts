@@ -22,6 +22,20 @@ export function useLayout(slug: string) {
   });
 }
 
+export function useChangeLayout(slug: string) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: (fields: readonly Schemas["FieldIn"][]) =>
+      unwrap(
+        client.PUT("/api/registers/{slug}/layout", {
+          params: { path: { slug } },
+          body: { fields: fields.map(({ name, label, kind }) => ({ name, label, kind })) },
+        }),
+      ),
+    onSuccess: refresh,
+  });
+}
+
 export function useMakeRegister() {
   const queries = useQueryClient();
   return useMutation({

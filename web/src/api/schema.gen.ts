@@ -532,7 +532,11 @@ export interface paths {
          * @description The register's fields.
          */
         get: operations["get_layout_api_registers__slug__layout_get"];
-        put?: never;
+        /**
+         * Change Layout
+         * @description Change a layout; all records are tidied again in the background.
+         */
+        put: operations["change_layout_api_registers__slug__layout_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1412,6 +1416,21 @@ export interface components {
             };
         };
         /**
+         * FieldIn
+         * @description A field of a layout; the kind counts only for fields beyond the usual ones.
+         */
+        FieldIn: {
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * FieldLabel
          * @description A field and its label.
          */
@@ -1423,9 +1442,11 @@ export interface components {
         };
         /**
          * FieldOut
-         * @description A field of a layout.
+         * @description A field of a layout; ``added`` tells whether it is beyond those of the register's kind.
          */
         FieldOut: {
+            /** Added */
+            added: boolean;
             /** Group */
             group: string;
             /** Kind */
@@ -1645,12 +1666,22 @@ export interface components {
             pairs: number;
         };
         /**
+         * LayoutIn
+         * @description A layout as a person changed it: all fields beyond the usual ones, and the labels of any.
+         */
+        LayoutIn: {
+            /** Fields */
+            fields: components["schemas"]["FieldIn"][];
+        };
+        /**
          * LayoutOut
-         * @description A register's layout, and the survivorship rules there are, with what each says.
+         * @description A register's layout, the kinds of fields there are, and the survivorship rules there are, with what each says.
          */
         LayoutOut: {
             /** Fields */
             fields: components["schemas"]["FieldOut"][];
+            /** Kinds */
+            kinds: string[];
             /** Rules */
             rules: {
                 [key: string]: string;
@@ -3741,6 +3772,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LayoutOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    change_layout_api_registers__slug__layout_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayoutIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Client Error */

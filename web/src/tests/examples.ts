@@ -22,11 +22,12 @@ export const register: Schemas["RegisterOut"] = {
 
 export const layout: Schemas["LayoutOut"] = {
   fields: [
-    { name: "name", label: "Name", kind: "organisation name", group: "name" },
-    { name: "address.line", label: "Street or whole address", kind: "address", group: "address" },
-    { name: "address.city", label: "Town", kind: "city", group: "address" },
-    { name: "phone", label: "Phone", kind: "phone", group: "phone" },
+    { name: "name", label: "Name", kind: "organisation name", group: "name", added: false },
+    { name: "address.line", label: "Street or whole address", kind: "address", group: "address", added: false },
+    { name: "address.city", label: "Town", kind: "city", group: "address", added: false },
+    { name: "phone", label: "Phone", kind: "phone", group: "phone", added: false },
   ],
+  kinds: ["text", "phone"],
   rules: {
     newest: "the newest",
     "source rank": "from the most trusted source",

@@ -1,13 +1,20 @@
+import { useState } from "react";
 import { useParams } from "react-router";
-import { Page, Pane } from "../../ui";
+import { Button, Page, Pane } from "../../ui";
 import { DeliveryTable } from "./DeliveryTable";
 import { DropZone } from "./DropZone";
+import { LayoutDialog } from "./LayoutDialog";
 import { SourceList } from "./SourceList";
 
 export function BringInPage() {
   const { slug = "" } = useParams();
+  const [fields, setFields] = useState(false);
   return (
-    <Page title="Bring in" about="Files from sources become source records. What a source delivered is never altered.">
+    <Page
+      title="Bring in"
+      about="Files from sources become source records. What a source delivered is never altered."
+      actions={<Button onClick={() => setFields(true)}>Fields of this register…</Button>}
+    >
       <div className="grid h-full min-h-0 grid-cols-[19rem_1fr]">
         <Pane label="Drop files, sources" className="space-y-5 border-r border-line p-4">
           <DropZone slug={slug} />
@@ -17,6 +24,7 @@ export function BringInPage() {
           <DeliveryTable slug={slug} />
         </Pane>
       </div>
+      {fields && <LayoutDialog slug={slug} onClose={() => setFields(false)} />}
     </Page>
   );
 }

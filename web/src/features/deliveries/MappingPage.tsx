@@ -4,6 +4,7 @@ import { useLayout } from "../../api/registers";
 import type { Mapping } from "../../domain/mapping";
 import { Button, Empty, Faces, LinkButton, notify, Page, Pane, Trouble } from "../../ui";
 import { Constants } from "./Constants";
+import { LayoutDialog } from "./LayoutDialog";
 import { MappingTable } from "./MappingTable";
 import { type LoadOptions, type Preview, useDiscard, useLoad, usePreview, useTriedMapping } from "./queries";
 import { ReadingBar } from "./ReadingBar";
@@ -28,6 +29,7 @@ function Draft({ slug, preview }: { slug: string; preview: Preview }) {
   const { delivery } = preview;
   const [mapping, setMapping] = useState<Mapping>(delivery.mapping);
   const [how, setHow] = useState<LoadOptions>({ delivers: delivery.delivers, gone: delivery.gone });
+  const [fieldsOpen, setFields] = useState(false);
   const navigate = useNavigate();
   const layout = useLayout(slug);
   const tried = useTriedMapping(slug, delivery.id, mapping);
@@ -41,6 +43,7 @@ function Draft({ slug, preview }: { slug: string; preview: Preview }) {
       about={`${delivery.format}, from source “${delivery.source}”${preview.remembered ? ", mapped as last time" : ""}`}
       actions={
         <>
+          <Button onClick={() => setFields(true)}>Fields…</Button>
           <Button onClick={() => discard.mutate(undefined, { onSuccess: back, onError: trouble })}>Discard</Button>
           <Button
             look="main"
@@ -78,6 +81,7 @@ function Draft({ slug, preview }: { slug: string; preview: Preview }) {
           )}
         </Pane>
       </div>
+      {fieldsOpen && <LayoutDialog slug={slug} onClose={() => setFields(false)} />}
     </Page>
   );
 }

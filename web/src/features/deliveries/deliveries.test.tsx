@@ -122,6 +122,22 @@ describe("bringing in", () => {
     });
   });
 
+  it("adds a field to the layout and changes a label", async () => {
+    const { asked } = open({ [`GET ${BASE}/layout`]: layout, [`PUT ${BASE}/layout`]: { id: 3 } });
+    await userEvent.click(await screen.findByRole("button", { name: /Fields of this register/ }));
+    await userEvent.type(await screen.findByLabelText("Label of a new field"), "Fax no.");
+    await userEvent.click(screen.getByRole("button", { name: /Kind of the new field/ }));
+    await userEvent.click(await screen.findByRole("option", { name: "phone" }));
+    await userEvent.click(screen.getByRole("button", { name: "Add field" }));
+    await userEvent.type(screen.getByLabelText("Label of name"), " of the firm");
+    await userEvent.click(screen.getByRole("button", { name: "Save the layout" }));
+    await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
+    const sent = asked.find(({ method }) => method === "PUT")?.body;
+    const fields = (sent as { fields: { name: string }[] } | undefined)?.fields ?? [];
+    expect(fields[0]).toEqual({ name: "name", label: "Name of the firm", kind: "organisation name" });
+    expect(fields.at(-1)).toEqual({ name: "fax_no", label: "Fax no.", kind: "phone" });
+  });
+
   it("moves a source up in trust, and notes its promise", async () => {
     const { asked } = open({ [`PATCH ${BASE}/sources/till`]: [], [`PATCH ${BASE}/sources/ledger`]: [] });
     await userEvent.click(await screen.findByRole("button", { name: "Trust till more" }));

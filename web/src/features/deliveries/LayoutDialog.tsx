@@ -1,0 +1,106 @@
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useChangeLayout, useLayout } from "../../api/registers";
+import { Button, Choice, Faces, Modal, notify, Trouble } from "../../ui";
+
+type Layout = Schemas["LayoutOut"];
+type Draft = { name: string; label: string; kind: string; added: boolean };
+
+const BOX = "h-7 w-full rounded-[3px] border border-line bg-sheet px-2 text-sm";
+
+/** The name of a new field, made of its label: "Fax no." becomes "fax_no". */
+function nameFrom(label: string): string {
+  const plain = label
+    .normalize("NFD")
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "_")
+    .replace(/^[^a-z]+|_+$/g, "");
+  return plain.slice(0, 40);
+}
+
+function Fields({ slug, layout, onClose }: { slug: string; layout: Layout; onClose: () => void }) {
+  const [fields, setFields] = useState<Draft[]>(layout.fields);
+  const [label, setLabel] = useState("");
+  const [kind, setKind] = useState("text");
+  const change = useChangeLayout(slug);
+  const kinds = layout.kinds.map((value) => ({ value, label: value }));
+  const add = () => {
+    setFields([...fields, { name: nameFrom(label), label: label.trim(), kind, added: true }]);
+    setLabel("");
+  };
+  const save = () =>
+    change.mutate(fields, {
+      onSuccess: () => {
+        notify("The layout is saved; all records are tidied again.");
+        onClose();
+      },
+    });
+  return (
+    <>
+      <div className="max-h-[48vh] overflow-auto" tabIndex={0} role="region" aria-label="Fields of the layout">
+        <ul>
+          {fields.map((field, place) => (
+            <li key={field.name} className="flex items-center gap-3 border-b border-line py-1 text-sm">
+              <input
+                aria-label={`Label of ${field.name}`}
+                value={field.label}
+                maxLength={60}
+                onChange={(event) =>
+                  setFields(fields.map((item, at) => (at === place ? { ...item, label: event.target.value } : item)))
+                }
+                className={BOX}
+              />
+              <span className="w-36 text-soft">{field.kind}</span>
+              <span className="w-16">
+                {field.added && (
+                  <Button
+                    look="quiet"
+                    className="h-6 px-0"
+                    aria-label={`Remove ${field.label}`}
+                    onClick={() => setFields(fields.filter((_, at) => at !== place))}
+                  >
+                    Remove
+                  </Button>
+                )}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </div>
+      <div className="mt-3 flex items-center gap-2 text-sm">
+        <input
+          aria-label="Label of a new field"
+          placeholder="Label of a new field"
+          value={label}
+          maxLength={60}
+          onChange={(event) => setLabel(event.target.value)}
+          className={`${BOX} h-8`}
+        />
+        <Choice label="Kind of the new field" value={kind} options={kinds} onChange={setKind} className="w-48" />
+        <Button disabled={nameFrom(label) === "" || fields.some(({ name }) => name === nameFrom(label))} onClick={add}>
+          Add field
+        </Button>
+      </div>
+      <p className="mt-2 text-xs text-soft">
+        A field can hold several values per record; labels given in the mapping (billing, delivery) tell them apart.
+      </p>
+      {change.error && <Trouble error={change.error} />}
+      <div className="mt-3 flex justify-end gap-2">
+        <Button onClick={onClose}>Leave</Button>
+        <Button look="main" disabled={change.isPending} onClick={save}>
+          Save the layout
+        </Button>
+      </div>
+    </>
+  );
+}
+
+/** The fields of the register: their labels, and fields beyond the usual ones. */
+export function LayoutDialog({ slug, onClose }: { slug: string; onClose: () => void }) {
+  const layout = useLayout(slug);
+  return (
+    <Modal title="Fields of this register" wide onClose={onClose}>
+      <Faces query={layout}>{(data) => <Fields slug={slug} layout={data} onClose={onClose} />}</Faces>
+    </Modal>
+  );
+}
