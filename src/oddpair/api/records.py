@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from ..core.tidying import tidy_fields
 from ..services.layouts import layout_of
-from ..store.record_filter import RecordFilter
+from ..services.quality import filter_for
 from ..store.records import records_page
 from ..store.registers import register_by_slug
 from .dependencies import Slug, Text, Transaction
@@ -45,7 +45,7 @@ def list_records(
 ) -> RecordsOut:  # fmt: skip
     """Source records, searched in their delivered values, or those of whose ``field`` something is asked (``check``)."""
     register = register_by_slug(session, slug)
-    only = RecordFilter(layout_of(register).field(field), check, wanted) if field else None
+    only = filter_for(session, register, field, check, wanted) if field else None
     total, rows = records_page(
         session, register.id, search=search, source=source, offset=offset, limit=limit, only=only, delivery_id=delivery
     )

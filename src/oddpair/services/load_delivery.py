@@ -16,13 +16,16 @@ from ..files import RejectedRow, Table, intake_cells
 from ..store import deliveries as store
 from ..store.bulk import copy_rows
 from ..store.loading import begin_staging, load_incoming, stage
+from ..store.quality import corrected_of_source, reapply_corrections
 from ..store.registers import lock_register
 from ..store.tables import Delivery, DeliveryRecord, GoldenMember, Register, Source, SourceRecord
 from .bring_in import mapping_of, open_delivery
 from .golden_values import refresh
 from .layouts import layout_of
 from .prepare_rows import prepare_rows
+from .quality import note_results
 from .recipe_in_force import recipe_of
+from .take_back import tidy_again
 
 Progress = Callable[[str, int, int], None]
 #: Below this many rows, starting processes takes longer than they save.
@@ -106,6 +109,11 @@ def load(session: Session, delivery_id: int, folder: Path, progress: Progress) -
         "rows": rows.accepted + rows.rejected, "new": counts.new, "changed": counts.changed, "unchanged": counts.unchanged,
         "gone": counts.gone, "rejected": rows.rejected,
     }  # fmt: skip
+    corrected = corrected_of_source(session, source.id)
+    if corrected:
+        reapply_corrections(session, corrected)
+        tidy_again(session, register, corrected)
+    note_results(session, register, source.id, delivery.id)
     _refresh_golden(session, register, delivery.id)
     delivery.status = "loaded"
     delivery.loaded_at = delivery.changed_at = datetime.now(UTC)

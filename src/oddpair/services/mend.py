@@ -12,6 +12,7 @@ from ..core.tidying import tidy_row
 from ..files import LONGEST_ID, has_name, why_rejected
 from ..store import deliveries as store
 from ..store.loading import settle
+from ..store.quality import reapply_corrections
 from ..store.registers import lock_register
 from ..store.tables import (
     Delivery,
@@ -113,6 +114,7 @@ def _bring_in(
         said.version_id = version.id
     record.version_id = version.id
     settle(session, [record.id])
+    reapply_corrections(session, [record.id])
     session.refresh(record)
     record.tidy = tidy_row(layout_of(register), record.fields, recipe_of(session, register))
     session.flush()

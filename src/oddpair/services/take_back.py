@@ -12,6 +12,7 @@ from ..core.tidying import tidy_row
 from ..store import deliveries as store
 from ..store import golden as golden_store
 from ..store.loading import Settled, TakeBackCounts, forget_pairs, records_of_delivery, settle, take_back_counts
+from ..store.quality import corrected_of_source, reapply_corrections
 from ..store.registers import lock_register
 from ..store.tables import Delivery, GoldenMember, JournalEntry, Register, Source, SourceRecord
 from .golden_values import refresh
@@ -65,7 +66,10 @@ def _change(session: Session, delivery: Delivery, status: str, actor: str) -> Ta
     told = f"the delivery '{delivery.file_name}' of {source.name}"
     settled = settle(session, records_of_delivery(session, delivery.id))
     session.refresh(register)
-    _tidy_again(session, register, settled.changed)
+    corrected = sorted(set(corrected_of_source(session, source.id)) & set(settled.touched))
+    reapply_corrections(session, corrected)
+    session.refresh(register)
+    tidy_again(session, register, sorted({*settled.changed, *corrected}))
     golden = _leave(session, register, settled, actor, f"left with {told}, which was taken back")
     golden += _return(session, register, settled, actor, f"came back with {told}")
     touched = select(GoldenMember.golden_id).where(GoldenMember.record_id.in_(settled.changed))
@@ -73,8 +77,8 @@ def _change(session: Session, delivery: Delivery, status: str, actor: str) -> Ta
     return TakenBack(len(settled.withdrawn), len(settled.returned), len(settled.changed), golden)
 
 
-def _tidy_again(session: Session, register: Register, records: Sequence[int]) -> None:
-    """Tidy records whose content is that of another version now."""
+def tidy_again(session: Session, register: Register, records: Sequence[int]) -> None:
+    """Tidy records whose fields are others now."""
     recipe = recipe_of(session, register)
     for start in range(0, len(records), _RECORDS_AT_ONCE):
         chosen = select(SourceRecord).where(SourceRecord.id.in_(records[start : start + _RECORDS_AT_ONCE]))

@@ -140,11 +140,15 @@ RETURNING s.id, n.was, s.state, n.had <> s.content_hash
 
 @dataclass(frozen=True, slots=True)
 class Settled:
-    """What became of records whose deliveries changed: ids of those withdrawn, come back, and changed in content."""
+    """What became of records whose deliveries changed: ids of those withdrawn, come back, and changed in content.
+
+    ``touched`` are all whose fields were set anew.
+    """
 
     withdrawn: list[int]
     returned: list[int]
     changed: list[int]
+    touched: list[int]
 
 
 def settle(session: Session, records: Sequence[int]) -> Settled:
@@ -156,6 +160,7 @@ def settle(session: Session, records: Sequence[int]) -> Settled:
         sorted(row[0] for row in rows if row[2] == "withdrawn" and row[1] != "withdrawn"),
         sorted(row[0] for row in rows if row[1] == "withdrawn" and row[2] != "withdrawn"),
         sorted(row[0] for row in rows if row[3]),
+        sorted(row[0] for row in rows),
     )
 
 

@@ -5,15 +5,17 @@ from typing import Any
 
 from ..core.addresses.postcodes import forms_by_country
 from ..core.errors import Refused
-from ..core.fields import Field, FieldKind
+from ..core.fields import Field, FieldKind, Layout
 from ..core.profiling import (
     CHECKED_KINDS,
     LONGEST_SHAPE,
     ODDITIES,
     SHAPE_FROM,
     SHAPE_TO,
+    QualityRule,
     countries_with_check_digits,
 )
+from ..core.profiling.rules import compared_part
 
 _VALUE = "coalesce(source_records.fields->>:field, '')"
 _SHAPE = f"translate(left({_VALUE}, {LONGEST_SHAPE}), :shape_from, :shape_to)"
@@ -34,6 +36,46 @@ _SIMPLE = {
 CHECKS = (*_SIMPLE, "invalid")
 
 
+#: A condition on source_records, and its parameters.
+Condition = tuple[str, dict[str, Any]]
+
+
+@dataclass(frozen=True, slots=True)
+class RuleFilter:
+    """Records that fail a quality rule. ``outside`` are the values of the field that are not in the rule's table."""
+
+    rule: QualityRule
+    layout: Layout
+    outside: tuple[str, ...] = ()
+
+    def condition(self, source: str = "", delivery_id: int = 0) -> Condition:
+        """Return the condition under which a record fails; every rule but "required" says nothing of empty values."""
+        field = self.layout.field(self.rule.field)
+        if self.rule.kind == "required":
+            return RecordFilter(field, "empty").condition()
+        if self.rule.kind == "valid":
+            return RecordFilter(field, "invalid").condition()
+        values: dict[str, Any] = {"field": field.name}
+        if self.rule.kind == "shape":
+            shapes = [shape.strip() for shape in self.rule.asked.split("|")]
+            values |= {"shape_from": SHAPE_FROM, "shape_to": SHAPE_TO, "shapes": shapes}
+            return f"{_VALUE} <> '' AND {_SHAPE} <> ALL(CAST(:shapes AS text[]))", values
+        if self.rule.kind == "in list":
+            return f"{_VALUE} = ANY(CAST(:outside AS text[]))", {**values, "outside": list(self.outside)}
+        if self.rule.kind == "unique":
+            return _REPEATED, values
+        other = compared_part(self.layout.field(self.rule.asked))
+        values |= {"own": compared_part(field), "other": other}
+        return "source_records.tidy->>:own <> source_records.tidy->>:other", {
+            k: v for k, v in values.items() if k != "field"
+        }
+
+
+_REPEATED = f"""{_VALUE} <> '' AND EXISTS (
+    SELECT FROM source_records o WHERE o.source_id = source_records.source_id AND o.id <> source_records.id
+    AND o.state <> 'withdrawn' AND o.fields->>:field = source_records.fields->>:field)"""
+
+
 @dataclass(frozen=True, slots=True)
 class RecordFilter:
     """A field and a check of its value; ``wanted`` is the value, shape, length or kind of odd letters asked for."""
@@ -42,7 +84,7 @@ class RecordFilter:
     check: str
     wanted: str = ""
 
-    def condition(self, source: str = "", delivery_id: int = 0) -> tuple[str, dict[str, Any]]:
+    def condition(self, source: str = "", delivery_id: int = 0) -> Condition:
         """Return a condition on source_records and its parameters; raise Refused if there is no such check.
 
         ``source`` and ``delivery_id`` say among whose records a value is to be the only one of its kind.
@@ -66,7 +108,7 @@ class RecordFilter:
             values.setdefault("wanted", self.wanted)
         return _SIMPLE[self.check], values
 
-    def _invalid(self, values: dict[str, Any]) -> tuple[str, dict[str, Any]]:
+    def _invalid(self, values: dict[str, Any]) -> Condition:
         if self.field.kind not in CHECKED_KINDS:
             raise Refused(f"Values of kind {self.field.kind} cannot be told to be invalid.")
         missing = "NOT source_records.tidy ? :field"

@@ -6,7 +6,7 @@ from typing import Any
 from sqlalchemy import Text, and_, cast, func, or_, select, text
 from sqlalchemy.orm import Session
 
-from .record_filter import RecordFilter
+from .record_filter import RecordFilter, RuleFilter
 from .tables import DeliveryRecord, Source, SourceRecord
 
 #: Records that count: all but those whose deliveries were taken back.
@@ -21,7 +21,7 @@ def records_page(
     source: str,
     offset: int,
     limit: int,
-    only: RecordFilter | None = None,
+    only: RecordFilter | RuleFilter | None = None,
     delivery_id: int = 0,
 ) -> tuple[int, Sequence[tuple[SourceRecord, str]]]:
     """Return (how many match, one page of records with their source names)."""

@@ -52,6 +52,7 @@ class Register(Base):
     prefix: Mapped[str] = mapped_column(String(8))
     rules: Mapped[dict[str, Any]]
     layout: Mapped[list[dict[str, str]] | None]
+    quality: Mapped[list[dict[str, str]] | None]
     next_number: Mapped[int] = mapped_column(BigInteger, server_default=text("1"))
     created_at: Mapped[datetime] = mapped_column(server_default=_NOW)
 
@@ -304,6 +305,41 @@ class Pin(Base):
     actor: Mapped[str]
     at: Mapped[datetime] = mapped_column(server_default=_NOW)
     lifted_at: Mapped[datetime | None]
+
+
+class RuleResult(Base):
+    """How many of a source's records failed a quality rule after a delivery was loaded: the rule's course over time."""
+
+    __tablename__ = "rule_results"
+    __table_args__ = (Index(None, "register_id", "rule"),)
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    register_id: Mapped[int] = mapped_column(ForeignKey("registers.id"))
+    source_id: Mapped[int] = mapped_column(ForeignKey("sources.id"))
+    delivery_id: Mapped[int | None] = mapped_column(ForeignKey("deliveries.id"))
+    rule: Mapped[str]
+    records: Mapped[int] = mapped_column(BigInteger)
+    failing: Mapped[int] = mapped_column(BigInteger)
+    at: Mapped[datetime] = mapped_column(server_default=_NOW)
+
+
+class Correction(Base):
+    """A field of a record as a person mended it, instead of what its source delivered.
+
+    It stands until it is withdrawn, or until the source itself delivers another value than ``was``. Corrections made in one
+    step share a ``batch``.
+    """
+
+    __tablename__ = "corrections"
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    register_id: Mapped[int] = mapped_column(ForeignKey("registers.id"), index=True)
+    record_id: Mapped[int] = mapped_column(ForeignKey("source_records.id"), index=True)
+    field: Mapped[str]
+    was: Mapped[str]
+    value: Mapped[str]
+    batch: Mapped[int] = mapped_column(BigInteger, index=True)
+    actor: Mapped[str]
+    at: Mapped[datetime] = mapped_column(server_default=_NOW)
+    withdrawn_at: Mapped[datetime | None]
 
 
 class Profile(Base):

@@ -2,10 +2,12 @@
 
 from .column import ColumnProfile, ColumnProfiler, ValueCount
 from .oddities import ODDITIES, oddities_of
+from .rules import RULE_KINDS, QualityRule, rules_from
 from .shapes import LONGEST_SHAPE, SHAPE_FROM, SHAPE_TO, shape_of
 from .validity import CHECKED_KINDS, countries_with_check_digits, is_valid
 
 __all__ = [
-    "CHECKED_KINDS", "LONGEST_SHAPE", "ODDITIES", "SHAPE_FROM", "SHAPE_TO", "ColumnProfile", "ColumnProfiler", "ValueCount",
-    "countries_with_check_digits", "is_valid", "oddities_of", "shape_of",
+    "CHECKED_KINDS", "LONGEST_SHAPE", "ODDITIES", "RULE_KINDS", "SHAPE_FROM", "SHAPE_TO", "ColumnProfile",
+    "ColumnProfiler", "QualityRule", "ValueCount", "countries_with_check_digits", "is_valid", "oddities_of", "rules_from",
+    "shape_of",
 ]  # fmt: skip

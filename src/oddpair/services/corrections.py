@@ -1,0 +1,151 @@
+"""Fields mended by people: all records that hold a value alike, in one step that can be undone. What was delivered stays."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from sqlalchemy import func, select, text, update
+from sqlalchemy.orm import Session
+
+from ..core.errors import NotFound, Refused
+from ..store import quality as store
+from ..store.record_filter import RecordFilter, RuleFilter
+from ..store.records import PRESENT
+from ..store.registers import lock_register, register_by_slug
+from ..store.tables import Correction, GoldenMember, Register, SourceRecord
+from .golden_values import refresh
+from .layouts import layout_of
+from .take_back import tidy_again
+
+_MOST_AT_ONCE = 50_000
+_VALUES_SHOWN = 200
+
+Filter = RecordFilter | RuleFilter
+
+
+@dataclass(frozen=True, slots=True)
+class HeldValue:
+    """A value of a field, and how many of the records looked at hold it."""
+
+    value: str
+    records: int
+
+
+@dataclass(frozen=True, slots=True)
+class Batch:
+    """Corrections made in one step."""
+
+    batch: int
+    field: str
+    was: str
+    value: str
+    records: int
+    actor: str
+    at: datetime
+
+
+def held_values(session: Session, slug: str, field: str, only: Filter) -> list[HeldValue]:
+    """Return the values of a field among the records of a filter, the most frequent first: what can be mended alike."""
+    register = register_by_slug(session, slug)
+    layout_of(register).field(field)
+    held = func.coalesce(SourceRecord.fields[field].astext, "").label("held")
+    condition, values = only.condition()
+    query = select(held, func.count()).where(
+        SourceRecord.register_id == register.id, PRESENT, text(condition).bindparams(**values)
+    )
+    rows = session.execute(query.group_by(held).order_by(func.count().desc(), held).limit(_VALUES_SHOWN))
+    return [HeldValue(row[0], row[1]) for row in rows]
+
+
+def correct(session: Session, slug: str, field: str, was: str, value: str, only: Filter, *, actor: str) -> Batch:
+    """Put ``value`` in place of ``was`` in the records of a filter that hold it; return the step, which can be undone."""
+    register = lock_register(session, register_by_slug(session, slug).id)
+    layout_of(register).field(field)
+    value = value.strip()
+    if value == was:
+        raise Refused("The new value is the old one.")
+    held = func.coalesce(SourceRecord.fields[field].astext, "")
+    condition, values = only.condition()
+    chosen = select(SourceRecord.id).where(
+        SourceRecord.register_id == register.id, PRESENT, held == was, text(condition).bindparams(**values)
+    )
+    records = list(session.scalars(chosen.order_by(SourceRecord.id).limit(_MOST_AT_ONCE + 1)))
+    if not records:
+        raise Refused(f"No record holds '{was}' any more.")
+    if len(records) > _MOST_AT_ONCE:
+        raise Refused(f"More than {_MOST_AT_ONCE} records hold '{was}'; a tidy step is the way to change so many.")
+    batch = store.next_batch(session)
+    _withdraw_earlier(session, records, field)
+    delivered = _delivered(session, records, field)
+    session.add_all(
+        Correction(
+            register_id=register.id,
+            record_id=record,
+            field=field,
+            was=delivered[record],
+            value=value,
+            batch=batch,
+            actor=actor,
+        )
+        for record in records
+    )
+    _settle(session, register, records)
+    return Batch(batch, field, was, value, len(records), actor, datetime.now(UTC))
+
+
+def _delivered(session: Session, records: Sequence[int], field: str) -> dict[int, str]:
+    """Return what the sources delivered in a field."""
+    query = text("""
+        SELECT s.id, coalesce(v.fields->>:field, '') FROM source_records s JOIN record_versions v ON v.id = s.version_id
+        WHERE s.id = ANY(:records)
+    """)
+    return {row[0]: row[1] for row in session.execute(query, {"field": field, "records": list(records)})}
+
+
+def _withdraw_earlier(session: Session, records: Sequence[int], field: str) -> None:
+    """Of several corrections of a field only the latest stands."""
+    session.execute(
+        update(Correction)
+        .where(Correction.record_id.in_(records), Correction.field == field, Correction.withdrawn_at.is_(None))
+        .values(withdrawn_at=datetime.now(UTC))
+    )
+
+
+def _settle(session: Session, register: Register, records: Sequence[int]) -> None:
+    store.reapply_corrections(session, records)
+    tidy_again(session, register, records)
+    touched = select(GoldenMember.golden_id).where(GoldenMember.record_id.in_(records))
+    refresh(session, register, set(session.scalars(touched)))
+
+
+def undo(session: Session, slug: str, batch: int) -> int:
+    """Withdraw the corrections of a step that still stand; return how many records are as before."""
+    register = lock_register(session, register_by_slug(session, slug).id)
+    standing = select(Correction.record_id).where(
+        Correction.register_id == register.id, Correction.batch == batch, Correction.withdrawn_at.is_(None)
+    )
+    records = list(session.scalars(standing))
+    if not records:
+        raise NotFound("correction", batch)
+    session.execute(
+        update(Correction)
+        .where(Correction.batch == batch, Correction.withdrawn_at.is_(None))
+        .values(withdrawn_at=datetime.now(UTC))
+    )
+    _settle(session, register, records)
+    return len(records)
+
+
+def batches(session: Session, slug: str, limit: int) -> list[Batch]:
+    """Return the steps whose corrections stand, newest first."""
+    register = register_by_slug(session, slug)
+    query = (
+        select(
+            Correction.batch, Correction.field, func.min(Correction.was), func.min(Correction.value), func.count(),
+            func.min(Correction.actor), func.min(Correction.at),
+        )
+        .where(Correction.register_id == register.id, Correction.withdrawn_at.is_(None))
+        .group_by(Correction.batch, Correction.field)
+        .order_by(Correction.batch.desc())
+    )  # fmt: skip
+    return [Batch(*row) for row in session.execute(query.limit(limit))]
