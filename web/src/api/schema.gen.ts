@@ -332,6 +332,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/corrections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Corrections
+         * @description The steps whose corrections stand, newest first.
+         */
+        get: operations["list_corrections_api_registers__slug__corrections_get"];
+        put?: never;
+        /**
+         * Correct
+         * @description Mend a field in all records that hold a value, in one step; what was delivered stays.
+         */
+        post: operations["correct_api_registers__slug__corrections_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/corrections/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Held Values
+         * @description The values that records hold of a field, the most frequent first: what could be mended alike.
+         */
+        post: operations["held_values_api_registers__slug__corrections_values_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/corrections/{batch}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Undo
+         * @description Undo a step.
+         */
+        delete: operations["undo_api_registers__slug__corrections__batch__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/decisions": {
         parameters: {
             query?: never;
@@ -650,6 +714,30 @@ export interface paths {
          * @description Make a profile in the background.
          */
         post: operations["ask_for_profile_api_registers__slug__profile_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/quality": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Quality
+         * @description The quality rules of a register with the share of records that fail them.
+         */
+        get: operations["get_quality_api_registers__slug__quality_get"];
+        /**
+         * Save Rules
+         * @description Set the quality rules of a register.
+         */
+        put: operations["save_rules_api_registers__slug__quality_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1096,6 +1184,29 @@ export interface components {
             label: string;
         };
         /**
+         * BatchOut
+         * @description Fields mended in one step.
+         */
+        BatchOut: {
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Batch */
+            batch: number;
+            /** Field */
+            field: string;
+            /** Records */
+            records: number;
+            /** Value */
+            value: string;
+            /** Was */
+            was: string;
+        };
+        /**
          * Blocking
          * @description Which records meet: key expressions, and further keys by which blocks over ``most_records`` are narrowed.
          */
@@ -1503,6 +1614,24 @@ export interface components {
             usual_length: number;
         };
         /**
+         * FilterIn
+         * @description Records of whose field something is asked, as in the list of records.
+         */
+        FilterIn: {
+            /**
+             * Check
+             * @default filled
+             */
+            check: string;
+            /** Field */
+            field: string;
+            /**
+             * Wanted
+             * @default
+             */
+            wanted: string;
+        };
+        /**
          * FormatOut
          * @description How the file is read, and what else could be chosen; ``header_row`` is none where the format has no such row.
          */
@@ -1584,6 +1713,16 @@ export interface components {
             };
             /** Version */
             version: number;
+        };
+        /**
+         * HeldValueOut
+         * @description A value, and how many of the records hold it.
+         */
+        HeldValueOut: {
+            /** Records */
+            records: number;
+            /** Value */
+            value: string;
         };
         /**
          * HistoryOut
@@ -1784,6 +1923,21 @@ export interface components {
             weights: components["schemas"]["Weights"];
         };
         /**
+         * MeasuredRuleOut
+         * @description A rule in words, with its shares now, per source, and over time, oldest first.
+         */
+        MeasuredRuleOut: {
+            /** History */
+            history: components["schemas"]["PastShareOut"][];
+            /** Key */
+            key: string;
+            rule: components["schemas"]["RuleModel"];
+            /** Shares */
+            shares: components["schemas"]["ShareOut"][];
+            /** Words */
+            words: string;
+        };
+        /**
          * MemberOut
          * @description A source record that belongs to a golden record.
          */
@@ -1802,6 +1956,28 @@ export interface components {
             tidy: {
                 [key: string]: string;
             };
+        };
+        /**
+         * MendFieldIn
+         * @description What to put in place of a value in all of those records that hold it; an empty value clears the field.
+         */
+        MendFieldIn: {
+            /**
+             * Check
+             * @default filled
+             */
+            check: string;
+            /** Field */
+            field: string;
+            /** Value */
+            value: string;
+            /**
+             * Wanted
+             * @default
+             */
+            wanted: string;
+            /** Was */
+            was: string;
         };
         /**
          * MendIn
@@ -1926,6 +2102,23 @@ export interface components {
             label: string;
             /** Name */
             name: string;
+        };
+        /**
+         * PastShareOut
+         * @description How many failed after a delivery.
+         */
+        PastShareOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Failing */
+            failing: number;
+            /** Records */
+            records: number;
+            /** Source */
+            source: string;
         };
         /**
          * PatternOut
@@ -2094,6 +2287,16 @@ export interface components {
             reason: string;
             /** Target */
             target: string;
+        };
+        /**
+         * QualityOut
+         * @description All rules, measured, and the kinds of rules there are.
+         */
+        QualityOut: {
+            /** Kinds */
+            kinds: components["schemas"]["RuleKindOut"][];
+            /** Rules */
+            rules: components["schemas"]["MeasuredRuleOut"][];
         };
         /**
          * QueryIn
@@ -2310,6 +2513,33 @@ export interface components {
             waiting: number;
         };
         /**
+         * RuleKindOut
+         * @description A kind of rule, what it says, and what it asks for: a text, a table, a field, or nothing.
+         */
+        RuleKindOut: {
+            /** Asks */
+            asks: string;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * RuleModel
+         * @description A rule of a field; ``asked`` is what its kind asks for: shapes, a table, another field.
+         */
+        RuleModel: {
+            /**
+             * Asked
+             * @default
+             */
+            asked: string;
+            /** Field */
+            field: string;
+            /** Kind */
+            kind: string;
+        };
+        /**
          * RulesChange
          * @description Survivorship rules by field or group.
          */
@@ -2318,6 +2548,14 @@ export interface components {
             rules: {
                 [key: string]: string;
             };
+        };
+        /**
+         * RulesIn
+         * @description All rules of a register.
+         */
+        RulesIn: {
+            /** Rules */
+            rules: components["schemas"]["RuleModel"][];
         };
         /**
          * RunOut
@@ -2367,6 +2605,18 @@ export interface components {
             row_number: number;
             /** Value */
             value: string;
+        };
+        /**
+         * ShareOut
+         * @description How many of a source's records fail.
+         */
+        ShareOut: {
+            /** Failing */
+            failing: number;
+            /** Records */
+            records: number;
+            /** Source */
+            source: string;
         };
         /**
          * SourceChange
@@ -3336,6 +3586,147 @@ export interface operations {
             };
         };
     };
+    list_corrections_api_registers__slug__corrections_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    correct_api_registers__slug__corrections_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendFieldIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    held_values_api_registers__slug__corrections_values_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilterIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeldValueOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    undo_api_registers__slug__corrections__batch__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                batch: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_decisions_api_registers__slug__decisions_get: {
         parameters: {
             query?: {
@@ -4095,6 +4486,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_quality_api_registers__slug__quality_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QualityOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    save_rules_api_registers__slug__quality_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QualityOut"];
                 };
             };
             /** @description Client Error */

@@ -3,6 +3,7 @@ import { NavLink, useParams } from "react-router";
 const VIEWS = [
   { path: "", label: "Records" },
   { path: "/profile", label: "Profile" },
+  { path: "/rules", label: "Rules" },
   { path: "/steps", label: "Steps" },
   { path: "/tables", label: "Swap lists and value maps" },
 ];

@@ -1,9 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { client, unwrap } from "../../api/client";
 import { keepWithin, keys } from "../../api/keys";
 import { count } from "../../domain/format";
 import { Button, Choice, Empty, Faces, LinkButton, Page, Pane, Search } from "../../ui";
+import { MendValuesDialog } from "./MendValuesDialog";
 import { RecordTable } from "./RecordTable";
 import { TidyNav } from "./TidyNav";
 
@@ -17,6 +19,7 @@ const SAYS: Record<string, string> = {
   length: "has as many letters as",
   single: "stands in one record only",
   invalid: "is not valid",
+  rule: "fails the rule",
   "odd letters": "has odd letters:",
 };
 
@@ -64,6 +67,7 @@ export function TidyPage() {
   const delivery = Number(params.get("delivery") ?? 0) || 0;
   const check = params.get("check") ?? "filled";
   const wanted = params.get("wanted") ?? "";
+  const [mending, setMending] = useState(false);
   const records = useRecords(slug, { search, source, delivery, field, check, wanted }, offset);
   const options = useSourceOptions(slug);
   const change = (name: string, value: string) =>
@@ -119,6 +123,11 @@ export function TidyPage() {
                 )}
                 {wanted && <code className="ml-1 font-mono text-ink">{wanted}</code>}
               </span>
+              {field && (
+                <Button className="h-7" onClick={() => setMending(true)}>
+                  Mend these values…
+                </Button>
+              )}
               <Button look="quiet" className="h-6" onClick={() => change("field", "")}>
                 Show all
               </Button>
@@ -141,6 +150,7 @@ export function TidyPage() {
           }
         </Faces>
       </Pane>
+      {mending && <MendValuesDialog slug={slug} filter={{ field, check, wanted }} onClose={() => setMending(false)} />}
     </Page>
   );
 }

@@ -1,4 +1,5 @@
 export { ProfilePage } from "./ProfilePage";
+export { RulesPage } from "./RulesPage";
 export { StepsPage } from "./StepsPage";
 export { TablesPage } from "./TablesPage";
 export { TidyPage } from "./TidyPage";

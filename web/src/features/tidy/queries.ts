@@ -140,6 +140,60 @@ export function useScopes(slug: string) {
   });
 }
 
+export type Quality = Schemas["QualityOut"];
+export type MeasuredRule = Schemas["MeasuredRuleOut"];
+
+export function useQuality(slug: string) {
+  return useQuery({
+    queryKey: keys.of(slug, "quality"),
+    queryFn: () => unwrap(client.GET("/api/registers/{slug}/quality", { params: { path: { slug } } })),
+  });
+}
+
+export function useSaveRules(slug: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (rules: Schemas["RuleModel"][]) =>
+      unwrap(client.PUT("/api/registers/{slug}/quality", { params: { path: { slug } }, body: { rules } })),
+    onSuccess: (quality) => queries.setQueryData(keys.of(slug, "quality"), quality),
+  });
+}
+
+export type RecordFilter = Schemas["FilterIn"];
+
+export function useHeldValues(slug: string, filter: RecordFilter) {
+  return useQuery({
+    queryKey: keys.of(slug, "held", ...Object.values(filter)),
+    queryFn: () =>
+      unwrap(client.POST("/api/registers/{slug}/corrections/values", { params: { path: { slug } }, body: filter })),
+  });
+}
+
+export function useCorrections(slug: string) {
+  return useQuery({
+    queryKey: keys.of(slug, "corrections"),
+    queryFn: () => unwrap(client.GET("/api/registers/{slug}/corrections", { params: { path: { slug } } })),
+  });
+}
+
+export function useCorrect(slug: string) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: (body: Schemas["MendFieldIn"]) =>
+      unwrap(client.POST("/api/registers/{slug}/corrections", { params: { path: { slug } }, body })),
+    onSuccess: refresh,
+  });
+}
+
+export function useUndoCorrection(slug: string) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: (batch: number) =>
+      unwrap(client.DELETE("/api/registers/{slug}/corrections/{batch}", { params: { path: { slug, batch } } })),
+    onSuccess: refresh,
+  });
+}
+
 const TABLES = ["tables"] as const;
 
 export function useTables() {

@@ -3,7 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 import { job, layout } from "../../tests/examples";
 import { serve, show } from "../../tests/render";
-import { ProfilePage, StepsPage, TablesPage } from "./index";
+import { ProfilePage, RulesPage, StepsPage, TablesPage, TidyPage } from "./index";
 
 const BASE = "/api/registers/customers";
 const parameter = (name: string, ask: string, usual = "", choices: string[] = []) => ({
@@ -260,4 +260,91 @@ describe("the profile", () => {
     await userEvent.click(await screen.findByRole("button", { name: "Look at all values" }));
     await waitFor(() => expect(asked.some(({ method }) => method === "POST")).toBe(true));
   });
+});
+
+describe("quality rules", () => {
+  const past = (failing: number) => ({ source: "till", at: "2026-11-01T10:00:00Z", records: 10, failing });
+  const rule = {
+    key: "phone: required",
+    rule: { field: "phone", kind: "required", asked: "" },
+    words: "Phone is filled",
+    shares: [{ source: "till", records: 10, failing: 4 }],
+    history: [past(1), past(4)],
+  };
+  const quality = {
+    rules: [rule],
+    kinds: [
+      { name: "required", says: "is filled", asks: "" },
+      { name: "shape", says: "has one of the shapes {}", asks: "text" },
+    ],
+  };
+  const open = () => {
+    const asked = serve({
+      [`GET ${BASE}/quality`]: quality,
+      [`PUT ${BASE}/quality`]: { ...quality, rules: [] },
+      [`GET ${BASE}/layout`]: layout,
+      "GET /api/tables": { tables: [], ready_made: [] },
+    });
+    show(<RulesPage />, { path: "/r/customers/tidy/rules", pattern: "/r/:slug/tidy/rules" });
+    return asked;
+  };
+
+  it("say how many records fail per source, lead to them, and show their course", async () => {
+    open();
+    const failing = await screen.findByRole("link", { name: "4 records of till fail: Phone is filled" });
+    expect(failing.getAttribute("href")).toContain("check=rule&wanted=phone%3A+required&source=till");
+    expect(screen.getByRole("img", { name: "Failing over time, at most 40 %" })).toBeTruthy();
+  });
+
+  it("are added with what they ask for, and removed", async () => {
+    const asked = open();
+    await userEvent.click(await screen.findByRole("button", { name: /What is expected/ }));
+    await userEvent.click(await screen.findByRole("option", { name: /shapes/ }));
+    const add = screen.getByRole("button", { name: "Add the rule" });
+    expect(add.hasAttribute("disabled")).toBe(true);
+    await userEvent.type(screen.getByLabelText("Shapes"), "AA99");
+    await userEvent.click(add);
+    await waitFor(() =>
+      expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({
+        rules: [rule.rule, { field: "name", kind: "shape", asked: "AA99" }],
+      }),
+    );
+    expect(await screen.findByText("There are no rules yet.")).toBeTruthy();
+  });
+});
+
+it("mends a value in all records that hold it, and undoes the step", async () => {
+  const step = {
+    batch: 5,
+    field: "phone",
+    was: "n/a",
+    value: "",
+    records: 3,
+    actor: "ann",
+    at: "2026-11-01T10:00:00Z",
+  };
+  const asked = serve({
+    [`GET ${BASE}/records`]: { total: 0, tidy_fields: [], records: [] },
+    [`GET ${BASE}/sources`]: [],
+    [`GET ${BASE}/layout`]: layout,
+    [`POST ${BASE}/corrections/values`]: [{ value: "n/a", records: 3 }],
+    [`GET ${BASE}/corrections`]: [step],
+    [`POST ${BASE}/corrections`]: step,
+    [`DELETE ${BASE}/corrections/5`]: null,
+  });
+  show(<TidyPage />, { path: "/r/customers/tidy?field=phone&check=invalid", pattern: "/r/:slug/tidy" });
+  await userEvent.click(await screen.findByRole("button", { name: "Mend these values…" }));
+  await userEvent.clear(await screen.findByLabelText("Instead of n/a"));
+  await userEvent.click(screen.getByRole("button", { name: "Change 3 records" }));
+  await waitFor(() =>
+    expect(asked.find(({ method, path }) => method === "POST" && path.endsWith("/corrections"))?.body).toEqual({
+      field: "phone",
+      check: "invalid",
+      wanted: "",
+      was: "n/a",
+      value: "",
+    }),
+  );
+  await userEvent.click(await screen.findByRole("button", { name: "Undo n/a to empty" }));
+  await waitFor(() => expect(asked.some(({ method }) => method === "DELETE")).toBe(true));
 });
