@@ -77,7 +77,7 @@ def filter_of(session: Session, register: Register, rule: QualityRule) -> RuleFi
     if rule.kind == "in list":
         table = word_tables(session, [rule.asked])[rule.asked]
         values = distinct_values(session, register.id, [rule.field], limit=_VALUES_LOOKED_AT, filled=True)
-        outside = tuple(value for _, (value,) in values if looked_up(value) not in table.standard_values)
+        outside = tuple(value for _, (value,) in values if looked_up(table.apply(value)) not in table.standard_values)
     return RuleFilter(rule, layout_of(register), outside)
 
 

@@ -31,7 +31,8 @@ _FORMS = (
 _COUNTRY_PREFIX = re.compile(r"^[a-z]{1,3}[- ](?=\d)")
 _EXTENDED = re.compile(r"^(\d{5})-\d{4}$")
 _OTHER = re.compile(r"[^0-9a-z]")
-_EDGE = r"\b"
+#: In a tidy postcode, which is one whole without marks, edges of words and what parts its halves say nothing.
+_EDGE, _PARTED = re.compile(r"\\b|\(\?<!.*?\)"), re.compile(r"\)[- ]\??\(")
 #: Countries whose postcodes are five digits: a spreadsheet drops zeros at the front, further digits name a doorstep.
 _FIVE_DIGITS = frozenset({"US", "DE", "FR", "ES", "IT"})
 
@@ -59,16 +60,22 @@ def _patterns(country: str) -> tuple[re.Pattern[str], ...]:
 
 def fits(postcode: str, country: str) -> bool:
     """Whether a tidy postcode has a form of the country; True where the country's forms are not known."""
-    patterns = _patterns(country)
-    return not patterns or any(pattern.fullmatch(postcode.lower()) for pattern in patterns)
+    form = _whole_form(country)
+    return form is None or form.fullmatch(postcode.lower()) is not None
 
 
+@cache
+def _whole_form(country: str) -> re.Pattern[str] | None:
+    pattern = forms_by_country().get(country)
+    return re.compile(pattern) if pattern else None
+
+
+@cache
 def forms_by_country() -> dict[str, str]:
-    """Return country → a pattern, in small letters, that a tidy postcode of it fits as a whole; for a database to use."""
+    """Return country → a pattern, in small letters, that a tidy postcode of it fits as a whole; databases read it as well."""
     countries = sorted({country for form in _FORMS for country in form.countries})
-    # The whole postcode is matched, so the edges of words, which databases write in another way, say nothing.
     return {
-        country: "|".join(f"(?:{pattern.pattern.replace(_EDGE, '')})" for pattern in _patterns(country))
+        country: "|".join(f"(?:{_PARTED.sub(')(', _EDGE.sub('', pattern.pattern))})" for pattern in _patterns(country))
         for country in countries
     }
 

@@ -86,19 +86,18 @@ function Steps({ slug, field }: { slug: string; field: string }) {
   );
 }
 
-/** The values of a field among the records in sight: each can be changed in all records that hold it, and back. */
-export function MendValuesDialog({
-  slug,
-  filter,
-  onClose,
-}: {
+interface Props {
   slug: string;
   filter: RecordFilter;
+  label: string;
   onClose: () => void;
-}) {
+}
+
+/** The values of a field among the records in sight: each can be changed in all records that hold it, and back. */
+export function MendValuesDialog({ slug, filter, label, onClose }: Props) {
   const held = useHeldValues(slug, filter);
   return (
-    <Modal title={`Mend ${filter.field}`} wide onClose={onClose}>
+    <Modal title={`Mend values: ${label}`} wide onClose={onClose}>
       <p className="mb-2 text-sm text-soft">
         What was delivered stays; a change stands until it is undone, or until the source delivers another value.
       </p>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { client, unwrap } from "../../api/client";
 import { keepWithin, keys } from "../../api/keys";
+import { useLayout } from "../../api/registers";
 import { count } from "../../domain/format";
 import { Button, Choice, Empty, Faces, LinkButton, Page, Pane, Search } from "../../ui";
 import { MendValuesDialog } from "./MendValuesDialog";
@@ -67,6 +68,7 @@ export function TidyPage() {
   const delivery = Number(params.get("delivery") ?? 0) || 0;
   const check = params.get("check") ?? "filled";
   const wanted = params.get("wanted") ?? "";
+  const label = useLayout(slug).data?.fields.find(({ name }) => name === field)?.label ?? field;
   const [mending, setMending] = useState(false);
   const records = useRecords(slug, { search, source, delivery, field, check, wanted }, offset);
   const options = useSourceOptions(slug);
@@ -118,7 +120,7 @@ export function TidyPage() {
                 Only records {delivery > 0 && `of delivery ${delivery} `}
                 {field && (
                   <>
-                    where <strong className="font-semibold text-ink">{field}</strong> {SAYS[check] ?? check}
+                    where <strong className="font-semibold text-ink">{label}</strong> {SAYS[check] ?? check}
                   </>
                 )}
                 {wanted && <code className="ml-1 font-mono text-ink">{wanted}</code>}
@@ -150,7 +152,14 @@ export function TidyPage() {
           }
         </Faces>
       </Pane>
-      {mending && <MendValuesDialog slug={slug} filter={{ field, check, wanted }} onClose={() => setMending(false)} />}
+      {mending && (
+        <MendValuesDialog
+          label={label}
+          slug={slug}
+          filter={{ field, check, wanted }}
+          onClose={() => setMending(false)}
+        />
+      )}
     </Page>
   );
 }
