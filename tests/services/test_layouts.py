@@ -84,7 +84,7 @@ def test_a_field_that_goes_is_forgotten_by_mappings_and_steps(
     ("field", "told"),
     [
         ({"name": "Fax", "label": "x", "kind": "phone"}, "begins with a small letter"), ({"name": "fax", "label": " ", "kind": "phone"}, "a label has"),
-        ({"name": "fax", "label": "Fax", "kind": "fon"}, "no kind of field"), ({"name": "address", "label": "x", "kind": "text"}, "already"),
+        ({"name": "fax", "label": "Fax", "kind": "fon"}, "no kind of field"), ({"name": "firm", "label": "Firm", "kind": "reference"}, "must name the register"), ({"name": "address", "label": "x", "kind": "text"}, "already"),
     ],
 )  # fmt: skip
 def test_a_wrong_field_is_told_by_name(field: dict[str, str], told: str):
@@ -95,7 +95,8 @@ def test_a_wrong_field_is_told_by_name(field: dict[str, str], told: str):
 
 @given(st.sampled_from(list(FieldKind)), st.text(max_size=30))
 def test_fields_of_every_kind_are_tidied_whatever_they_hold_and_layouts_come_back(kind: FieldKind, value: str):
-    layout = layout_from(RegisterKind.PERSON, [{"name": "extra", "label": "Extra", "kind": kind.value}])
+    leads_to = {"register": "customers"} if kind is FieldKind.REFERENCE else {}
+    layout = layout_from(RegisterKind.PERSON, [{"name": "extra", "label": "Extra", "kind": kind.value, **leads_to}])
     assert layout_from(RegisterKind.PERSON, layout_document(layout)) == layout
     tidy = tidy_row(layout, {"name": "Ann Quayle", "extra": value})
     assert all(name.startswith(("extra", "name")) for name in tidy)

@@ -59,6 +59,7 @@ class FieldOut(BaseModel):
     kind: str
     group: str
     added: bool
+    register_slug: str
 
 
 class LayoutOut(BaseModel):
@@ -75,6 +76,7 @@ class FieldIn(BaseModel):
     name: Annotated[Text, Field(max_length=80)]
     label: Annotated[Text, Field(max_length=80)]
     kind: Annotated[Text, Field(max_length=40)] = ""
+    register_slug: Annotated[Text, Field(max_length=80)] = ""
 
 
 class LayoutIn(BaseModel):
@@ -144,7 +146,14 @@ def get_layout(session: Transaction, slug: Slug) -> LayoutOut:
     layout = layout_of(store.register_by_slug(session, slug))
     added = {field.name for field in added_fields(layout)}
     fields = [
-        FieldOut(name=f.name, label=f.label, kind=f.kind.value, group=f.survivor_group, added=f.name in added)
+        FieldOut(
+            name=f.name,
+            label=f.label,
+            kind=f.kind.value,
+            group=f.survivor_group,
+            added=f.name in added,
+            register_slug=f.register,
+        )
         for f in layout.fields
     ]
     kinds = [kind.value for kind in FieldKind]
@@ -155,7 +164,12 @@ def get_layout(session: Transaction, slug: Slug) -> LayoutOut:
 def change_layout(state: AppState, slug: Slug, body: LayoutIn, actor: Actor) -> JobOut:
     """Change a layout; all records are tidied again in the background."""
     with state.sessions.begin() as session:
-        service.change_layout(session, slug, [field.model_dump() for field in body.fields], actor=actor)
+        service.change_layout(
+            session,
+            slug,
+            [{**f.model_dump(exclude={"register_slug"}), "register": f.register_slug} for f in body.fields],
+            actor=actor,
+        )
         answer = job_out(work.ask_again(session, slug, "tidy", "Tidy again", {"register": slug}))
     state.enqueue(answer.id)
     return answer

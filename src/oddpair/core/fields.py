@@ -34,6 +34,7 @@ class FieldKind(StrEnum):
     DATE = "date"
     NUMBER = "number"
     CATEGORY = "category"
+    REFERENCE = "reference"
     TEXT = "text"
 
 
@@ -42,12 +43,14 @@ class Field:
     """One field of a layout.
 
     ``group`` names fields that win or lose as a whole in a golden record (the parts of one address, of one name).
+    ``register`` is the short name of the register that a reference leads to.
     """
 
     name: str
     kind: FieldKind
     label: str
     group: str = ""
+    register: str = ""
 
     @property
     def survivor_group(self) -> str:
@@ -167,7 +170,7 @@ def layout_from(kind: RegisterKind, document: Sequence[Mapping[str, str]]) -> La
             raise InputError("there is a field of this name already", column=name)
         taken.add(name)
         try:
-            added.append(Field(name, FieldKind(entry.get("kind", "")), label))
+            added.append(_added_field(name, FieldKind(entry.get("kind", "")), label, entry.get("register", "")))
         except ValueError as error:
             kinds = ", ".join(kind.value for kind in FieldKind)
             raise InputError(f"'{entry.get('kind', '')}' is no kind of field, only {kinds}", column=name) from error
@@ -177,11 +180,25 @@ def layout_from(kind: RegisterKind, document: Sequence[Mapping[str, str]]) -> La
     return Layout(kind, (*fields, *added))
 
 
+def _added_field(name: str, kind: FieldKind, label: str, register: str) -> Field:
+    if (kind is FieldKind.REFERENCE) != bool(register):
+        problem = (
+            "a reference must name the register it leads to" if not register else "only a reference leads to a register"
+        )
+        raise InputError(problem, column=name)
+    return Field(name, kind, label, register=register)
+
+
 def layout_document(layout: Layout) -> list[dict[str, str]]:
     """Return what has to be kept of a layout: changed labels and added fields."""
     usual = {field.name: field for field in default_layout(layout.kind).fields}
     return [
-        {"name": field.name, "label": field.label, "kind": field.kind.value}
+        {
+            "name": field.name,
+            "label": field.label,
+            "kind": field.kind.value,
+            **({"register": field.register} if field.register else {}),
+        }
         for field in layout.fields
         if field.name not in usual or usual[field.name].label != field.label
     ]

@@ -25,6 +25,7 @@ from .layouts import layout_of
 from .prepare_rows import prepare_rows
 from .quality import note_results
 from .recipe_in_force import recipe_of
+from .references import resolve
 from .take_back import tidy_again
 
 Progress = Callable[[str, int, int], None]
@@ -114,6 +115,7 @@ def load(session: Session, delivery_id: int, folder: Path, progress: Progress) -
         reapply_corrections(session, corrected)
         tidy_again(session, register, corrected)
     note_results(session, register, source.id, delivery.id)
+    resolve(session, register)
     _refresh_golden(session, register, delivery.id)
     delivery.status = "loaded"
     delivery.loaded_at = delivery.changed_at = datetime.now(UTC)

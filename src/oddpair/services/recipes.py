@@ -20,6 +20,7 @@ from ..store.tables import GoldenRecord, Register, TidyRecipe
 from .golden_values import refresh
 from .layouts import layout_of
 from .recipe_in_force import recipe_of, word_tables
+from .references import resolve
 
 Progress = Callable[[str, int, int], None]
 Document = Mapping[str, Sequence[Mapping[str, object]]]
@@ -137,6 +138,7 @@ def tidy_again(session: Session, slug: str, progress: Progress) -> dict[str, Any
             write_oldest()
     session.expire_all()
     register = lock_register(session, register_by_slug(session, slug).id)
+    resolve(session, register)
     progress("golden records", 0, 0)
     active = select(GoldenRecord.id).where(GoldenRecord.register_id == register.id, IN_FORCE)
     refresh(session, register, list(session.scalars(active)))

@@ -141,6 +141,9 @@ def change_layout(session: Session, slug: str, document: Sequence[Mapping[str, s
     """
     register = store.lock_register(session, store.register_by_slug(session, slug).id)
     layout = layout_from(RegisterKind(register.kind), document)
+    for field in layout.fields:
+        if field.register:
+            store.register_by_slug(session, field.register)
     try:
         parse_plan(store.plan_in_force(session, register.id).yaml, layout)
     except PlanInvalid as error:

@@ -342,6 +342,18 @@ class Correction(Base):
     withdrawn_at: Mapped[datetime | None]
 
 
+class RecordReference(Base):
+    """Which record of another register a reference leads to, and how that is known: by id, name or hand; none where it is not."""
+
+    __tablename__ = "record_references"
+    record_id: Mapped[int] = mapped_column(ForeignKey("source_records.id"), primary_key=True)
+    field: Mapped[str] = mapped_column(primary_key=True)
+    value: Mapped[str]
+    target_id: Mapped[int | None] = mapped_column(ForeignKey("source_records.id"), index=True)
+    how: Mapped[str] = mapped_column(String(10))
+    actor: Mapped[str]
+
+
 class Profile(Base):
     """What the fields of a register, or of one of its sources or deliveries, look like; made again when they changed.
 

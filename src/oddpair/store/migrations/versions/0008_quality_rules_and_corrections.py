@@ -1,4 +1,4 @@
-"""Quality rules with their course over time, and fields mended by people."""
+"""Quality rules with their course over time, fields mended by people, references to records of other registers."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -49,9 +49,25 @@ def upgrade() -> None:
     )
     for column in ("register_id", "record_id", "batch"):
         op.create_index(f"ix_corrections_{column}", "corrections", [column])
+    op.create_table(
+        "record_references",
+        sa.Column(
+            "record_id",
+            sa.BigInteger,
+            sa.ForeignKey("source_records.id", name="fk_record_references_record_id"),
+            primary_key=True,
+        ),
+        sa.Column("field", sa.Text, primary_key=True),
+        sa.Column("value", sa.Text, nullable=False),
+        _reference("record_references", "target_id", "source_records", sa.BigInteger, nullable=True),
+        sa.Column("how", sa.String(10), nullable=False),
+        sa.Column("actor", sa.Text, nullable=False),
+    )
+    op.create_index("ix_record_references_target_id", "record_references", ["target_id"])
 
 
 def downgrade() -> None:
+    op.drop_table("record_references")
     op.drop_table("corrections")
     op.drop_table("rule_results")
     op.drop_column("registers", "quality")

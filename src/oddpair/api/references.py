@@ -1,0 +1,81 @@
+"""References from one register to another."""
+
+from fastapi import APIRouter
+from pydantic import BaseModel
+
+from ..services import references as service
+from ..store.registers import register_by_slug
+from .dependencies import Actor, Slug, Text, Transaction
+
+router = APIRouter(tags=["references"])
+
+
+class CandidateOut(BaseModel):
+    """A record that a reference might lead to."""
+
+    record_id: int
+    source: str
+    source_key: str
+    name: str
+
+
+class UnresolvedOut(BaseModel):
+    """A reference that leads nowhere yet."""
+
+    record_id: int
+    source: str
+    source_key: str
+    value: str
+    candidates: list[CandidateOut]
+
+
+class ReferenceFieldOut(BaseModel):
+    """A field that refers to another register: how references are known, and those that are not."""
+
+    field: str
+    label: str
+    register_slug: str
+    by_id: int
+    by_name: int
+    by_hand: int
+    unresolved: int
+    listed: list[UnresolvedOut]
+
+
+class LinkIn(BaseModel):
+    """The record of the other register that a reference leads to."""
+
+    record_id: int
+    target_id: int
+
+
+def _out(item: service.ReferenceField) -> ReferenceFieldOut:
+    listed = [UnresolvedOut.model_validate(entry, from_attributes=True) for entry in item.listed]
+    return ReferenceFieldOut(
+        field=item.field, label=item.label, register_slug=item.register, by_id=item.by_id, by_name=item.by_name,
+        by_hand=item.by_hand, unresolved=item.unresolved, listed=listed,
+    )  # fmt: skip
+
+
+def _all(session: Transaction, slug: str) -> list[ReferenceFieldOut]:
+    return [_out(item) for item in service.references(session, slug)]
+
+
+@router.get("/registers/{slug}/references")
+def get_references(session: Transaction, slug: Slug) -> list[ReferenceFieldOut]:
+    """What is known of the references of a register."""
+    return _all(session, slug)
+
+
+@router.post("/registers/{slug}/references")
+def resolve_again(session: Transaction, slug: Slug) -> list[ReferenceFieldOut]:
+    """Resolve all references anew, as after a delivery to the other register."""
+    service.resolve(session, register_by_slug(session, slug))
+    return _all(session, slug)
+
+
+@router.put("/registers/{slug}/references/{field}")
+def link(session: Transaction, slug: Slug, field: Text, body: LinkIn, actor: Actor) -> list[ReferenceFieldOut]:
+    """Link a reference by hand."""
+    service.link(session, slug, field, body.record_id, body.target_id, actor=actor)
+    return _all(session, slug)

@@ -1,0 +1,103 @@
+"""References from records of one register to those of another, as they are kept."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+from .bulk import copy_rows
+
+
+@dataclass(frozen=True, slots=True)
+class Referring:
+    """A record that refers to another: what it delivers, and what is known of where it leads."""
+
+    record_id: int
+    source: str
+    value: str
+    known_value: str
+    how: str
+
+
+@dataclass(frozen=True, slots=True)
+class Target:
+    """A record that may be referred to; records of one group are held to be one."""
+
+    record_id: int
+    source: str
+    source_key: str
+    name: str
+    group: int
+
+
+_NAME = "coalesce(s.tidy->>'name', nullif(concat_ws(' ', s.tidy->>'name.given', s.tidy->>'name.family'), ''), '')"
+
+
+def referring(session: Session, register_id: int, field: str) -> Sequence[Referring]:
+    """Return the records that fill a reference, by id."""
+    query = text("""
+        SELECT s.id, o.name, s.fields->>:field, coalesce(r.value, ''), coalesce(r.how, '')
+        FROM source_records s JOIN sources o ON o.id = s.source_id
+        LEFT JOIN record_references r ON r.record_id = s.id AND r.field = :field
+        WHERE s.register_id = :register_id AND s.state <> 'withdrawn' AND coalesce(s.fields->>:field, '') <> ''
+        ORDER BY s.id
+    """)
+    return [Referring(*row) for row in session.execute(query, {"register_id": register_id, "field": field})]
+
+
+def targets(session: Session, register_id: int) -> Sequence[Target]:
+    """Return the records of a register that may be referred to, by id; golden records, else clusters, make the groups."""
+    query = text(f"""
+        SELECT s.id, o.name, s.source_key, {_NAME}, coalesce(-m.golden_id, c.cluster, s.id)
+        FROM source_records s JOIN sources o ON o.id = s.source_id
+        LEFT JOIN golden_members m ON m.record_id = s.id
+        LEFT JOIN run_clusters c ON c.record_id = s.id AND c.run_id = (SELECT max(id) FROM runs WHERE register_id = :register_id)
+        WHERE s.register_id = :register_id AND s.state <> 'withdrawn' ORDER BY s.id
+    """)
+    return [Target(*row) for row in session.execute(query, {"register_id": register_id})]
+
+
+def replace_references(
+    session: Session, register_id: int, field: str, rows: Iterable[tuple[int, str, str, int | None, str, str]]
+) -> None:
+    """Set all references of a field that no person has set."""
+    session.execute(
+        text("""
+            DELETE FROM record_references r USING source_records s
+            WHERE s.id = r.record_id AND s.register_id = :register_id AND r.field = :field
+        """),
+        {"register_id": register_id, "field": field},
+    )
+    copy_rows(session, "record_references", ("record_id", "field", "value", "target_id", "how", "actor"), rows)
+
+
+def by_hand(session: Session, register_id: int, field: str) -> dict[int, tuple[str, int | None, str]]:
+    """Return record id → (value, target, actor) of the references that a person has set."""
+    query = text("""
+        SELECT r.record_id, r.value, r.target_id, r.actor FROM record_references r JOIN source_records s ON s.id = r.record_id
+        WHERE s.register_id = :register_id AND r.field = :field AND r.how = 'hand'
+    """)
+    rows = session.execute(query, {"register_id": register_id, "field": field})
+    return {row[0]: (row[1], row[2], row[3]) for row in rows}
+
+
+def counts(session: Session, register_id: int, field: str) -> dict[str, int]:
+    """Return how many references are known by id, by name, by hand, and how many are not."""
+    query = text("""
+        SELECT r.how, count(*) FROM record_references r JOIN source_records s ON s.id = r.record_id
+        WHERE s.register_id = :register_id AND r.field = :field AND s.state <> 'withdrawn' GROUP BY r.how
+    """)
+    return {row[0]: row[1] for row in session.execute(query, {"register_id": register_id, "field": field})}
+
+
+def unresolved(session: Session, register_id: int, field: str, limit: int) -> Sequence[tuple[int, str, str, str]]:
+    """Return (record id, source, source key, value) of references that lead nowhere."""
+    query = text("""
+        SELECT s.id, o.name, s.source_key, r.value FROM record_references r
+        JOIN source_records s ON s.id = r.record_id JOIN sources o ON o.id = s.source_id
+        WHERE s.register_id = :register_id AND r.field = :field AND r.how = 'none' AND s.state <> 'withdrawn'
+        ORDER BY r.value, o.name, s.source_key LIMIT :limit
+    """)
+    rows = session.execute(query, {"register_id": register_id, "field": field, "limit": limit})
+    return [(row[0], row[1], row[2], row[3]) for row in rows]

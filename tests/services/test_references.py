@@ -1,0 +1,64 @@
+"""References to another register: by id, by name, by hand; those that lead nowhere are listed."""
+
+from pathlib import Path
+
+import pytest
+from sqlalchemy import select
+
+from oddpair.core.errors import NotFound, Refused
+from oddpair.core.fields import RegisterKind
+from oddpair.services import references, registers
+from oddpair.store.database import SessionFactory
+from oddpair.store.registers import register_by_slug
+from oddpair.store.tables import SourceRecord
+
+from .conftest import bring
+
+FIRMS = "id,company,town\n10,Tern Boatyard Ltd,Oban\n11,Skua Ropes,Wick\n12,Skua Ropes,Whitby\n13,Ruff Paint,Urk\n"
+PEOPLE = "id,full name,firm\n1,Ann Quayle,10\n2,Bo Eide,TERN BOATYARD LIMITED\n3,Jan Visser,Skua Ropes\n4,Per Lund,Ruff Paints\n5,Kit Bruns,\n6,Al Moe,Nobody\n"
+
+
+@pytest.fixture
+def slug(sessions: SessionFactory, tmp_path: Path, deliveries: Path) -> str:
+    with sessions.begin() as session:
+        firms = registers.make_register(session, "Customers", RegisterKind.ORGANISATION).slug
+        people = registers.make_register(session, "Contacts", RegisterKind.PERSON).slug
+        field = {"name": "firm", "label": "Firm", "kind": "reference", "register": firms}
+        registers.change_layout(session, people, [field], actor="ann")
+        with pytest.raises(NotFound):
+            registers.change_layout(session, people, [{**field, "register": "nowhere"}], actor="ann")
+    for register, rows in ((firms, FIRMS), (people, PEOPLE)):
+        path = tmp_path / "till.csv"
+        path.write_text(rows)
+        bring(sessions, register, path, deliveries)
+    return people
+
+
+def test_references_are_resolved_by_id_and_name_and_the_rest_is_listed(sessions: SessionFactory, slug: str):
+    with sessions() as session:
+        [firm] = references.references(session, slug)
+    assert (firm.by_id, firm.by_name, firm.by_hand, firm.unresolved) == (1, 1, 0, 3)
+    open_ = {item.value: [candidate.source_key for candidate in item.candidates] for item in firm.listed}
+    assert open_ == {"Nobody": [], "Ruff Paints": ["13"], "Skua Ropes": ["11", "12"]}
+
+
+def test_a_link_by_hand_stays_until_the_record_says_something_else(
+    sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path
+):
+    with sessions.begin() as session:
+        [firm] = references.references(session, slug)
+        item = next(item for item in firm.listed if item.value == "Skua Ropes")
+        references.link(session, slug, "firm", item.record_id, item.candidates[1].record_id, actor="ann")
+        references.resolve(session, register_by_slug(session, slug))
+        assert references.references(session, slug)[0].by_hand == 1
+        with pytest.raises(Refused, match="none of Customers"):
+            references.link(session, slug, "firm", item.record_id, item.record_id, actor="ann")
+        without = session.scalars(select(SourceRecord.id).where(SourceRecord.source_key == "5")).one()
+        with pytest.raises(NotFound):
+            references.link(session, slug, "firm", without, item.candidates[0].record_id, actor="ann")
+    path = tmp_path / "till.csv"
+    path.write_text(PEOPLE.replace("Jan Visser,Skua Ropes", "Jan Visser,13"))
+    bring(sessions, slug, path, deliveries)
+    with sessions() as session:
+        [firm] = references.references(session, slug)
+    assert (firm.by_id, firm.by_hand) == (2, 0)
