@@ -140,9 +140,56 @@ def test_bad_input_is_told_and_nothing_is_lost(browser: Browser, tmp_path: Path)
     assert "limitz" in browser.find("//textarea").get_attribute("value")
 
 
+def test_a_delivery_is_mended_understood_tidied_and_taken_back(browser: Browser, tmp_path: Path):
+    file = tmp_path / "quay.csv"
+    file.write_text("Quay shop list\n\nid,firm,country\n1,Tern Ropes,Norge\n2,Skua Paint,Norge\n,Eider Sails,Danmark\n")
+    browser.open("/r/suppliers/bring-in")
+    browser.drop_files(file)
+    browser.shows("header in row 3")
+    browser.shows("100 % filled")
+    browser.button("Load this delivery").click()
+    browser.find("//tr[td[1]='quay']//a[contains(@href, '/rejected')]").click()
+    browser.button("Mend").click()
+    browser.find("//label[normalize-space(.)='id']/following-sibling::input").send_keys("3")
+    browser.button("Bring this row in").click()
+    browser.shows("brought in")
+
+    browser.open("/r/suppliers/tidy/profile?of=source%20quay&field=address.country")
+    browser.find("//a[starts-with(@aria-label, '2 records: Norge')]").click()
+    browser.shows("Only records where Country is Norge")
+    browser.button("Mend these values…").click()
+    box = browser.find("//input[@aria-label='Instead of Norge']")
+    box.send_keys(Keys.END, Keys.BACKSPACE * 5, "Norway")
+    browser.button("Change 2 records").click()
+    browser.shows("Norge → Norway")
+    browser.button("Undo").click()
+    browser.until(lambda: "Norge → Norway" not in browser.text())
+    browser.button("Close").click()
+
+    browser.open("/r/suppliers/tidy/steps?field=name")
+    browser.find("//button[starts-with(@aria-label, 'Add a step')]").send_keys(Keys.SPACE)
+    browser.find("//*[@role='option'][contains(., 'Capitals and small')]").click()
+    browser.shows("changes")
+    browser.button("Save and tidy again").click()
+    browser.shows("Tidy again: done")
+    browser.find("//button[@aria-label='Remove step 1']").click()
+    browser.button("Save and tidy again").click()
+
+    browser.open("/r/suppliers/bring-in")
+    browser.find("//button[@aria-label='Take quay.csv back']").click()
+    browser.shows("3 records that only this delivery brought")
+    browser.button("Take this delivery back").click()
+    browser.find("//button[@aria-label='Put quay.csv back']").click()
+    browser.find("//button[@aria-label='Take quay.csv back']")
+
+
 AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text(encoding="utf-8")
 SCREENS = {
-    "/": "What waits for you", "/r/customers/bring-in": "most trusted first", "/r/customers/tidy": "Delivered values stay", "/r/customers/tidy/profile": "records", "/r/customers/tidy/steps?field=name": "records change", "/r/customers/tidy/tables": "no swap lists",
+    "/": "What waits for you", "/r/customers/bring-in": "most trusted first", "/r/customers/tidy": "Delivered values stay",
+    "/r/customers/tidy/profile": "Most frequent values", "/r/customers/tidy/steps?field=name": "records change",
+    "/r/customers/tidy/tables": "no swap lists", "/r/customers/tidy/rules": "A new rule",
+    "/r/customers/tidy/references": "No field of this register",
+    "/r/customers/tidy/rules": "A new rule", "/r/customers/tidy/references": "No field of this register",
     "/r/customers/plan": "Found first", "/r/customers/review": "seam, bits", "/r/customers/golden": "Golden records",
     "/r/customers/golden/merge": "The largest changes", "/r/customers/send-out": "Send out", "/nowhere": "Nothing is kept",
 }  # fmt: skip

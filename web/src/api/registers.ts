@@ -29,7 +29,9 @@ export function useChangeLayout(slug: string) {
       unwrap(
         client.PUT("/api/registers/{slug}/layout", {
           params: { path: { slug } },
-          body: { fields: fields.map(({ name, label, kind }) => ({ name, label, kind })) },
+          body: {
+            fields: fields.map(({ name, label, kind, register_slug }) => ({ name, label, kind, register_slug })),
+          },
         }),
       ),
     onSuccess: refresh,

@@ -784,6 +784,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/references": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get References
+         * @description What is known of the references of a register.
+         */
+        get: operations["get_references_api_registers__slug__references_get"];
+        put?: never;
+        /**
+         * Resolve Again
+         * @description Resolve all references anew, as after a delivery to the other register.
+         */
+        post: operations["resolve_again_api_registers__slug__references_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/references/{field}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Link
+         * @description Link a reference by hand.
+         */
+        put: operations["link_api_registers__slug__references__field__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/review": {
         parameters: {
             query?: never;
@@ -1245,6 +1289,20 @@ export interface components {
             score: number | null;
         };
         /**
+         * CandidateOut
+         * @description A record that a reference might lead to.
+         */
+        CandidateOut: {
+            /** Name */
+            name: string;
+            /** Record Id */
+            record_id: number;
+            /** Source */
+            source: string;
+            /** Source Key */
+            source_key: string;
+        };
+        /**
          * Clustering
          * @description What holds a cluster together: the mean evidence between the two parts that are joined, in bits.
          */
@@ -1540,6 +1598,11 @@ export interface components {
             label: string;
             /** Name */
             name: string;
+            /**
+             * Register Slug
+             * @default
+             */
+            register_slug: string;
         };
         /**
          * FieldLabel
@@ -1566,6 +1629,8 @@ export interface components {
             label: string;
             /** Name */
             name: string;
+            /** Register Slug */
+            register_slug: string;
         };
         /**
          * FieldProfileOut
@@ -1835,6 +1900,16 @@ export interface components {
             same: number;
             /** Unsure */
             unsure: number;
+        };
+        /**
+         * LinkIn
+         * @description The record of the other register that a reference leads to.
+         */
+        LinkIn: {
+            /** Record Id */
+            record_id: number;
+            /** Target Id */
+            target_id: number;
         };
         /**
          * LoadIn
@@ -2451,6 +2526,28 @@ export interface components {
             };
         };
         /**
+         * ReferenceFieldOut
+         * @description A field that refers to another register: how references are known, and those that are not.
+         */
+        ReferenceFieldOut: {
+            /** By Hand */
+            by_hand: number;
+            /** By Id */
+            by_id: number;
+            /** By Name */
+            by_name: number;
+            /** Field */
+            field: string;
+            /** Label */
+            label: string;
+            /** Listed */
+            listed: components["schemas"]["UnresolvedOut"][];
+            /** Register Slug */
+            register_slug: string;
+            /** Unresolved */
+            unresolved: number;
+        };
+        /**
          * RegisterKind
          * @description What a register's records stand for.
          * @enum {string}
@@ -2896,6 +2993,22 @@ export interface components {
             nearest: string;
             /** Records */
             records: number;
+            /** Value */
+            value: string;
+        };
+        /**
+         * UnresolvedOut
+         * @description A reference that leads nowhere yet.
+         */
+        UnresolvedOut: {
+            /** Candidates */
+            candidates: components["schemas"]["CandidateOut"][];
+            /** Record Id */
+            record_id: number;
+            /** Source */
+            source: string;
+            /** Source Key */
+            source_key: string;
             /** Value */
             value: string;
         };
@@ -4635,6 +4748,112 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecordsOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_references_api_registers__slug__references_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferenceFieldOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    resolve_again_api_registers__slug__references_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferenceFieldOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    link_api_registers__slug__references__field__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                field: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferenceFieldOut"][];
                 };
             };
             /** @description Client Error */

@@ -4,7 +4,7 @@ import { GoldenListPage, GoldenRecordPage, MergePage } from "../features/golden"
 import { PlanPage } from "../features/plan";
 import { ReviewPage } from "../features/review";
 import { SendOutPage } from "../features/sendout";
-import { ProfilePage, RulesPage, StepsPage, TablesPage, TidyPage } from "../features/tidy";
+import { ProfilePage, ReferencesPage, RulesPage, StepsPage, TablesPage, TidyPage } from "../features/tidy";
 import { TodayPage } from "../features/today";
 import { Frame } from "./Frame";
 import { Lost } from "./Lost";
@@ -22,6 +22,7 @@ export const router = createBrowserRouter([
       { path: "r/:slug/bring-in/:deliveryId/rejected", element: <RejectedPage /> },
       { path: "r/:slug/tidy", element: <TidyPage /> },
       { path: "r/:slug/tidy/profile", element: <ProfilePage /> },
+      { path: "r/:slug/tidy/references", element: <ReferencesPage /> },
       { path: "r/:slug/tidy/rules", element: <RulesPage /> },
       { path: "r/:slug/tidy/steps", element: <StepsPage /> },
       { path: "r/:slug/tidy/tables", element: <TablesPage /> },

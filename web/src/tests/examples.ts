@@ -22,10 +22,17 @@ export const register: Schemas["RegisterOut"] = {
 
 export const layout: Schemas["LayoutOut"] = {
   fields: [
-    { name: "name", label: "Name", kind: "organisation name", group: "name", added: false },
-    { name: "address.line", label: "Street or whole address", kind: "address", group: "address", added: false },
-    { name: "address.city", label: "Town", kind: "city", group: "address", added: false },
-    { name: "phone", label: "Phone", kind: "phone", group: "phone", added: false },
+    { name: "name", label: "Name", kind: "organisation name", group: "name", added: false, register_slug: "" },
+    {
+      name: "address.line",
+      label: "Street or whole address",
+      kind: "address",
+      group: "address",
+      added: false,
+      register_slug: "",
+    },
+    { name: "address.city", label: "Town", kind: "city", group: "address", added: false, register_slug: "" },
+    { name: "phone", label: "Phone", kind: "phone", group: "phone", added: false, register_slug: "" },
   ],
   kinds: ["text", "phone"],
   rules: {

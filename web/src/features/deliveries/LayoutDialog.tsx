@@ -1,10 +1,10 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { useChangeLayout, useLayout } from "../../api/registers";
+import { useChangeLayout, useLayout, useRegisters } from "../../api/registers";
 import { Button, Choice, Faces, Modal, notify, Trouble } from "../../ui";
 
 type Layout = Schemas["LayoutOut"];
-type Draft = { name: string; label: string; kind: string; added: boolean };
+type Draft = Pick<Layout["fields"][number], "name" | "label" | "kind" | "added" | "register_slug">;
 
 const BOX = "h-7 w-full rounded-[3px] border border-line bg-sheet px-2 text-sm";
 
@@ -22,10 +22,13 @@ function Fields({ slug, layout, onClose }: { slug: string; layout: Layout; onClo
   const [fields, setFields] = useState<Draft[]>(layout.fields);
   const [label, setLabel] = useState("");
   const [kind, setKind] = useState("text");
+  const [leadsTo, setLeadsTo] = useState("");
+  const registers = (useRegisters().data ?? []).filter((register) => register.slug !== slug);
   const change = useChangeLayout(slug);
   const kinds = layout.kinds.map((value) => ({ value, label: value }));
   const add = () => {
-    setFields([...fields, { name: nameFrom(label), label: label.trim(), kind, added: true }]);
+    const register_slug = kind === "reference" ? leadsTo : "";
+    setFields([...fields, { name: nameFrom(label), label: label.trim(), kind, added: true, register_slug }]);
     setLabel("");
   };
   const save = () =>
@@ -50,7 +53,10 @@ function Fields({ slug, layout, onClose }: { slug: string; layout: Layout; onClo
                 }
                 className={BOX}
               />
-              <span className="w-36 text-soft">{field.kind}</span>
+              <span className="w-44 text-soft">
+                {field.kind}
+                {field.register_slug && ` to ${field.register_slug}`}
+              </span>
               <span className="w-16">
                 {field.added && (
                   <Button
@@ -77,7 +83,23 @@ function Fields({ slug, layout, onClose }: { slug: string; layout: Layout; onClo
           className={`${BOX} h-8`}
         />
         <Choice label="Kind of the new field" value={kind} options={kinds} onChange={setKind} className="w-48" />
-        <Button disabled={nameFrom(label) === "" || fields.some(({ name }) => name === nameFrom(label))} onClick={add}>
+        {kind === "reference" && (
+          <Choice
+            label="Register it leads to"
+            value={leadsTo}
+            options={registers.map((register) => ({ value: register.slug, label: register.name }))}
+            onChange={setLeadsTo}
+            className="w-40"
+          />
+        )}
+        <Button
+          disabled={
+            nameFrom(label) === "" ||
+            fields.some(({ name }) => name === nameFrom(label)) ||
+            (kind === "reference" && leadsTo === "")
+          }
+          onClick={add}
+        >
           Add field
         </Button>
       </div>

@@ -65,7 +65,7 @@ function Draft({ slug, preview }: { slug: string; preview: Preview }) {
           <Faces query={layout}>
             {({ fields }) => (
               <>
-                <MappingTable fields={fields} preview={preview} mapping={mapping} onChange={setMapping} />
+                <MappingTable slug={slug} fields={fields} preview={preview} mapping={mapping} onChange={setMapping} />
                 <Constants fields={fields} mapping={mapping} onChange={setMapping} />
               </>
             )}

@@ -1,10 +1,12 @@
 import type { Schemas } from "../../api/client";
+import { count, share } from "../../domain/format";
 import { type Assignment, assignmentsOf, type Mapping, withColumn } from "../../domain/mapping";
 import { CELL, HEAD } from "../../ui";
 import { FieldChoices } from "./FieldChoices";
-import type { Preview } from "./queries";
+import { type Preview, useDraftProfile } from "./queries";
 
 interface Props {
+  slug: string;
   fields: readonly Schemas["FieldOut"][];
   preview: Preview;
   mapping: Mapping;
@@ -26,9 +28,25 @@ function Why({ proposal, chosen, isNew }: { proposal: Schemas["ProposalOut"]; ch
   );
 }
 
+/** How full a column is, how different its values are, and what is odd about them. */
+function Looks({ profile }: { profile: Schemas["FieldProfileOut"] | undefined }) {
+  if (!profile) return null;
+  const fillers = profile.gap_fillers.reduce((sum, { records }) => sum + records, 0);
+  return (
+    <span className="block text-xs text-soft">
+      {share(profile.filled, profile.records)} filled, {count(profile.distinct)} different
+      {fillers > 0 && `, ${count(fillers)} only fill a gap`}
+      {profile.odd.length > 0 &&
+        `, ${profile.odd.map(({ value, records }) => `${count(records)} with ${value}`).join(", ")}`}
+    </span>
+  );
+}
+
 /** Every column with examples, what it is taken to be, how surely, and why. */
-export function MappingTable({ fields, preview, mapping, onChange }: Props) {
+export function MappingTable({ slug, fields, preview, mapping, onChange }: Props) {
   const { columns } = preview.delivery;
+  const profiles = useDraftProfile(slug, preview.delivery.id, preview.delivery.format);
+  const looks = new Map(profiles.data?.fields.map((profile) => [profile.name, profile]));
   const examples = (column: string) =>
     [...new Set(preview.rows.map((row) => row[column]).filter(Boolean))].slice(0, 3).join("  ·  ");
   return (
@@ -57,7 +75,10 @@ export function MappingTable({ fields, preview, mapping, onChange }: Props) {
               <th scope="row" className={`${CELL} text-left font-medium break-words`}>
                 {proposal.column}
               </th>
-              <td className={`${CELL} truncate font-mono text-xs leading-6`}>{examples(proposal.column)}</td>
+              <td className={CELL}>
+                <span className="block truncate font-mono text-xs leading-5">{examples(proposal.column)}</span>
+                <Looks profile={looks.get(proposal.column)} />
+              </td>
               <td className={CELL}>
                 <FieldChoices
                   fields={fields}

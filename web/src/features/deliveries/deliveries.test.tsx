@@ -134,8 +134,8 @@ describe("bringing in", () => {
     await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
     const sent = asked.find(({ method }) => method === "PUT")?.body;
     const fields = (sent as { fields: { name: string }[] } | undefined)?.fields ?? [];
-    expect(fields[0]).toEqual({ name: "name", label: "Name of the firm", kind: "organisation name" });
-    expect(fields.at(-1)).toEqual({ name: "fax_no", label: "Fax no.", kind: "phone" });
+    expect(fields[0]).toMatchObject({ name: "name", label: "Name of the firm", kind: "organisation name" });
+    expect(fields.at(-1)).toEqual({ name: "fax_no", label: "Fax no.", kind: "phone", register_slug: "" });
   });
 
   it("moves a source up in trust, and notes its promise", async () => {

@@ -58,6 +58,16 @@ export function usePreview(slug: string, deliveryId: number) {
   });
 }
 
+/** What the columns of a draft look like: how full, how different. */
+export function useDraftProfile(slug: string, deliveryId: number, format: string) {
+  return useQuery({
+    queryKey: keys.of(slug, "draft-profile", deliveryId, format),
+    queryFn: () =>
+      unwrap(client.GET("/api/deliveries/{delivery_id}/profile", { params: { path: { delivery_id: deliveryId } } })),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
 export function useTriedMapping(slug: string, deliveryId: number, mapping: Mapping) {
   return useQuery({
     queryKey: keys.of(slug, "try", deliveryId, JSON.stringify(mapping)),

@@ -3,7 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 import { job, layout } from "../../tests/examples";
 import { serve, show } from "../../tests/render";
-import { ProfilePage, RulesPage, StepsPage, TablesPage, TidyPage } from "./index";
+import { ProfilePage, ReferencesPage, RulesPage, StepsPage, TablesPage, TidyPage } from "./index";
 
 const BASE = "/api/registers/customers";
 const parameter = (name: string, ask: string, usual = "", choices: string[] = []) => ({
@@ -347,4 +347,27 @@ it("mends a value in all records that hold it, and undoes the step", async () =>
   );
   await userEvent.click(await screen.findByRole("button", { name: "Undo n/a to empty" }));
   await waitFor(() => expect(asked.some(({ method }) => method === "DELETE")).toBe(true));
+});
+
+it("links a reference that leads nowhere by hand", async () => {
+  const candidate = { record_id: 12, source: "till", source_key: "A7", name: "skua ropes" };
+  const open = { record_id: 3, source: "webshop", source_key: "w1", value: "Skua", candidates: [candidate] };
+  const field = {
+    field: "firm",
+    label: "Firm",
+    register_slug: "customers",
+    by_id: 5,
+    by_name: 2,
+    by_hand: 0,
+    unresolved: 1,
+    listed: [open],
+  };
+  const asked = serve({
+    [`GET ${BASE}/references`]: [field],
+    [`PUT ${BASE}/references/firm`]: [{ ...field, by_hand: 1, unresolved: 0, listed: [] }],
+  });
+  show(<ReferencesPage />, { path: "/r/customers/tidy/references", pattern: "/r/:slug/tidy/references" });
+  await userEvent.click(await screen.findByRole("button", { name: /skua ropes/ }));
+  expect(await screen.findByText("0 references")).toBeTruthy();
+  expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({ record_id: 3, target_id: 12 });
 });
