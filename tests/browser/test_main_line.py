@@ -189,7 +189,6 @@ SCREENS = {
     "/r/customers/tidy/profile": "Most frequent values", "/r/customers/tidy/steps?field=name": "records change",
     "/r/customers/tidy/tables": "no swap lists", "/r/customers/tidy/rules": "A new rule",
     "/r/customers/tidy/references": "No field of this register",
-    "/r/customers/tidy/rules": "A new rule", "/r/customers/tidy/references": "No field of this register",
     "/r/customers/plan": "Found first", "/r/customers/review": "seam, bits", "/r/customers/golden": "Golden records",
     "/r/customers/golden/merge": "The largest changes", "/r/customers/send-out": "Send out", "/nowhere": "Nothing is kept",
 }  # fmt: skip
