@@ -6,7 +6,10 @@ from pathlib import Path
 from oddpair.cli.app import app
 from oddpair.core.blocking.takers import TAKERS
 from oddpair.core.compare import COMPARISONS
+from oddpair.core.fields import FieldKind
+from oddpair.core.profiling import ODDITIES, RULE_KINDS
 from oddpair.core.survivorship import RULES
+from oddpair.core.tidying.steps import STEP_KINDS
 from oddpair.settings import Settings
 
 ROOT = Path(__file__).parents[1]
@@ -35,6 +38,16 @@ def test_every_comparison_level_key_part_and_rule_is_documented():
         assert f"`{taker}`" in text
     for rule in RULES:
         assert rule in document("golden-records.md")
+
+
+def test_every_step_rule_and_kind_of_field_is_documented():
+    tidying = document("tidying.md")
+    for name in (*STEP_KINDS, *RULE_KINDS):
+        assert f"| `{name}` |" in tidying
+    for name in ODDITIES:
+        assert name in tidying
+    for kind in FieldKind:
+        assert kind.value in document("bringing-in.md")
 
 
 def test_links_of_the_documents_lead_somewhere():

@@ -32,6 +32,8 @@ def test_from_five_files_to_golden_records(application: Application, browser: Br
     browser.shows("of the values say so")
     browser.button("Load this delivery").click()
     browser.drop_files(*files[1:])
+    # Rows move while further files are received.
+    browser.until(lambda: len(browser.driver.find_elements("xpath", "//tbody/tr")) == 5)
     for file in files[1:]:
         browser.button(f"{file.name}: check and load").click()
         browser.shows(f"Which column is what? {file.name}")

@@ -123,7 +123,8 @@ export function TidyPage() {
                     where <strong className="font-semibold text-ink">{label}</strong> {SAYS[check] ?? check}
                   </>
                 )}
-                {wanted && <code className="ml-1 font-mono text-ink">{wanted}</code>}
+                {wanted && " "}
+                {wanted && <code className="font-mono text-ink">{wanted}</code>}
               </span>
               {field && (
                 <Button className="h-7" onClick={() => setMending(true)}>
