@@ -36,8 +36,7 @@ function Looks({ profile }: { profile: Schemas["FieldProfileOut"] | undefined })
     <span className="block text-xs text-soft">
       {share(profile.filled, profile.records)} filled, {count(profile.distinct)} different
       {fillers > 0 && `, ${count(fillers)} only fill a gap`}
-      {profile.odd.length > 0 &&
-        `, ${profile.odd.map(({ value, records }) => `${count(records)} with ${value}`).join(", ")}`}
+      {profile.odd.length > 0 && `, odd letters in ${count(Math.max(...profile.odd.map(({ records }) => records)))}`}
     </span>
   );
 }
