@@ -5,11 +5,14 @@ from random import Random
 from sqlalchemy import select
 
 from oddpair.core.errors import Conflict, Refused
-from oddpair.services import golden, journal, merge, review, run_plan
+from oddpair.core.fields import RegisterKind, default_layout
+from oddpair.core.tidying import tidy_row
+from oddpair.services import corrections, golden, journal, merge, quality, review, run_plan
+from oddpair.services.take_back import put_back, take_back
 from oddpair.store import golden as golden_store
 from oddpair.store.database import SessionFactory
 from oddpair.store.registers import register_by_slug
-from oddpair.store.tables import GoldenRecord, JournalEntry
+from oddpair.store.tables import Correction, Delivery, GoldenRecord, JournalEntry, RecordVersion, SourceRecord
 
 from .conftest import nothing
 from .test_golden import assert_projection, crosswalk
@@ -108,3 +111,67 @@ def test_two_hundred_steps_keep_the_projection_true(customers: str, sessions: Se
                 ).leads_to
                 is None
             )
+
+
+class Registrar(Steward):
+    """Also takes deliveries back, puts them back, and mends values."""
+
+    def change_a_delivery(self) -> None:
+        with self.sessions.begin() as session:
+            delivery = self.random.choice(session.scalars(select(Delivery).order_by(Delivery.id)).all())
+            change = take_back if delivery.status == "loaded" else put_back
+            change(session, delivery.id, actor="bob")
+
+    def mend(self) -> None:
+        with self.sessions.begin() as session:
+            register = register_by_slug(session, self.slug)
+            only = quality.filter_for(session, register, "address.city", "filled", "")
+            held = corrections.held_values(session, self.slug, "address.city", only)
+            if held:
+                was = self.random.choice(held[:20]).value
+                corrections.correct(session, self.slug, "address.city", was, was + "X", only, actor="bob")
+
+    def undo_a_correction(self) -> None:
+        with self.sessions.begin() as session:
+            standing = corrections.batches(session, self.slug, 50)
+            if standing:
+                corrections.undo(session, self.slug, self.random.choice(standing).batch)
+
+    def step(self) -> None:
+        steps = [super().step, self.change_a_delivery, self.mend, self.undo_a_correction]
+        self.random.choices(steps, [50, 20, 10, 6])[0]()
+
+
+def assert_records(sessions: SessionFactory, slug: str) -> None:
+    """Records are what deliveries in force and standing corrections say; none that was withdrawn is in a golden record."""
+    with sessions() as session:
+        register = register_by_slug(session, slug)
+        members = set(golden_store.membership(session, register.id))
+        corrected = {
+            (c.record_id, c.field): c.value
+            for c in session.scalars(select(Correction).where(Correction.withdrawn_at.is_(None)))
+        }
+        for record in session.scalars(select(SourceRecord)):
+            delivery = session.get_one(Delivery, record.delivery_id)
+            assert (record.state == "withdrawn") == (delivery.status == "taken back")
+            assert record.state != "withdrawn" or record.id not in members
+            version = session.get_one(RecordVersion, record.version_id)
+            expected = {
+                **version.fields,
+                **{field: value for (owner, field), value in corrected.items() if owner == record.id},
+            }
+            assert record.fields == expected
+            assert record.delivered == version.delivered
+            assert record.tidy == tidy_row(default_layout(RegisterKind.ORGANISATION), record.fields)
+
+
+def test_a_walk_through_deliveries_taken_back_and_values_mended_keeps_everything_true(
+    customers: str, sessions: SessionFactory
+):
+    registrar = Registrar(sessions, customers, seed=7)
+    registrar.merge()
+    for number in range(70):
+        registrar.step()
+        if number % 10 == 9:
+            assert_projection(sessions, customers, every_record=False)
+            assert_records(sessions, customers)
