@@ -35,4 +35,17 @@ export function Pane({ label, className = "", children }: { label: string; class
 
 export const HEAD =
   "sticky top-0 z-10 bg-paper px-2 py-1 text-left text-xs font-semibold text-soft border-b border-line-strong";
+/** The heads of a table's columns; an empty title is one that only a screen reader needs to hear. */
+export function Heads({ titles, unseen = "" }: { titles: readonly string[]; unseen?: string }) {
+  return (
+    <tr>
+      {titles.map((title) => (
+        <th key={title} scope="col" className={HEAD}>
+          {title || <span className="sr-only">{unseen}</span>}
+        </th>
+      ))}
+    </tr>
+  );
+}
+
 export const CELL = "px-2 py-1 align-top border-b border-line";

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { count, counted } from "../../domain/format";
-import { Button, CELL, Faces, HEAD, LinkButton, Page, Pane } from "../../ui";
+import { Button, CELL, Faces, Heads, LinkButton, Page, Pane } from "../../ui";
 import { MendDialog } from "./MendDialog";
 import { REJECTED_PAGE, usePreview, useRejected } from "./queries";
 
@@ -12,13 +12,7 @@ function RejectedTable({ rows, onMend }: { rows: readonly Rejected[]; onMend: ((
   return (
     <table className="w-full text-sm">
       <thead>
-        <tr>
-          {["Row", "Column", "Reason", "What stands there", ""].map((title) => (
-            <th key={title} scope="col" className={HEAD}>
-              {title || <span className="sr-only">Mend</span>}
-            </th>
-          ))}
-        </tr>
+        <Heads titles={["Row", "Column", "Reason", "What stands there", ""]} unseen="Mend" />
       </thead>
       <tbody>
         {rows.map((row) => (

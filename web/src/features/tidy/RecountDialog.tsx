@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import { isActive, type Job, useJobs } from "../../api/jobs";
 import { count, counted, nameOf } from "../../domain/format";
-import { Button, CELL, HEAD, Loading, Modal } from "../../ui";
+import { Button, CELL, Heads, Loading, Modal } from "../../ui";
 import type { Recount } from "./queries";
 
 function Found({ slug, recount }: { slug: string; recount: Recount }) {
@@ -23,13 +23,7 @@ function Found({ slug, recount }: { slug: string; recount: Recount }) {
       <div className="max-h-[45vh] overflow-auto" tabIndex={0} role="region" aria-label="Pairs that change">
         <table className="w-full text-sm">
           <thead>
-            <tr>
-              {["One record", "The other", "Verdict"].map((title) => (
-                <th key={title} scope="col" className={HEAD}>
-                  {title}
-                </th>
-              ))}
-            </tr>
+            <Heads titles={["One record", "The other", "Verdict"]} />
           </thead>
           <tbody>
             {recount.sample.map((pair) => (

@@ -1,6 +1,6 @@
 import { useParams } from "react-router";
 import { count, counted } from "../../domain/format";
-import { Button, CELL, Empty, Faces, HEAD, notify, Page, Pane } from "../../ui";
+import { Button, CELL, Empty, Faces, Heads, notify, Page, Pane } from "../../ui";
 import { type ReferenceField, useLink, useReferences, useResolveReferences } from "./queries";
 import { TidyNav } from "./TidyNav";
 
@@ -9,13 +9,7 @@ function Unresolved({ slug, field }: { slug: string; field: ReferenceField }) {
   return (
     <table className="mt-2 w-full text-sm">
       <thead>
-        <tr>
-          {["Record", "Refers to", "Might be"].map((title) => (
-            <th key={title} scope="col" className={HEAD}>
-              {title}
-            </th>
-          ))}
-        </tr>
+        <Heads titles={["Record", "Refers to", "Might be"]} />
       </thead>
       <tbody>
         {field.listed.map((item) => (

@@ -1,7 +1,7 @@
 import { isActive, useJobs } from "../../api/jobs";
 import type { Register } from "../../api/registers";
 import { moment } from "../../domain/format";
-import { CELL, HEAD } from "../../ui";
+import { CELL, Heads } from "../../ui";
 
 /** What ran lately in the background, and how it ended. */
 export function LatelyRan({ registers }: { registers: readonly Register[] }) {
@@ -13,13 +13,7 @@ export function LatelyRan({ registers }: { registers: readonly Register[] }) {
       <h2 className="font-semibold">What ran lately</h2>
       <table className="mt-1 w-full text-sm">
         <thead>
-          <tr>
-            {["When", "Register", "Work", "Ended", "Said"].map((title) => (
-              <th key={title} scope="col" className={HEAD}>
-                {title}
-              </th>
-            ))}
-          </tr>
+          <Heads titles={["When", "Register", "Work", "Ended", "Said"]} />
         </thead>
         <tbody>
           {jobs.slice(0, 12).map((job) => (
