@@ -74,6 +74,9 @@ def test_a_draft_is_read_in_another_way_with_labels_and_constants(client: TestCl
     mapping = [*back["mapping"], {"field": "address.city", "constant": "Oban", "label": "delivery"}]
     tried = client.post(f"/api/deliveries/{identity}/try", json={"mapping": mapping}).json()
     assert tried["rows"][0]["fields"]["address.city#2"] == "Oban"
+    done(client, client.post(f"{HOME}/deliveries/{identity}/load", json={"mapping": mapping}).json())
+    page = client.get(f"{HOME}/records").json()
+    assert page["labels"] == {"till": {"address.city#2": "delivery"}}
     profile = client.get(f"/api/deliveries/{identity}/profile").json()
     assert [field["filled"] for field in profile["fields"]] == [2, 3, 2, 3]
     wrong = client.post(f"/api/deliveries/{identity}/try", json={"mapping": [{"field": "nme", "column": "company"}]})

@@ -5,11 +5,13 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
+from ..core.mapping import place_labels
 from ..core.tidying import tidy_fields
+from ..services.bring_in import mapping_of
 from ..services.layouts import layout_of
 from ..services.quality import filter_for
 from ..store.records import records_page
-from ..store.registers import register_by_slug
+from ..store.registers import register_by_slug, sources_of
 from .dependencies import Slug, Text, Transaction
 
 router = APIRouter(tags=["records"])
@@ -28,9 +30,10 @@ class RecordOut(BaseModel):
 
 
 class RecordsOut(BaseModel):
-    """A page of records."""
+    """A page of records; ``labels`` says, per source, which of several values of a field stands at which place."""
 
     total: int
+    labels: dict[str, dict[str, str]]
     tidy_fields: list[str]
     records: list[RecordOut]
 
@@ -61,4 +64,9 @@ def list_records(
         )
         for r, name in rows
     ]
-    return RecordsOut(total=total, tidy_fields=list(tidy_fields(layout_of(register))), records=records)
+    labels = {
+        source.name: place_labels(mapping_of(source.mapping))
+        for source in sources_of(session, register.id)
+        if source.mapping
+    }
+    return RecordsOut(total=total, labels=labels, tidy_fields=list(tidy_fields(layout_of(register))), records=records)

@@ -2503,9 +2503,15 @@ export interface components {
         };
         /**
          * RecordsOut
-         * @description A page of records.
+         * @description A page of records; ``labels`` says, per source, which of several values of a field stands at which place.
          */
         RecordsOut: {
+            /** Labels */
+            labels: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
             /** Records */
             records: components["schemas"]["RecordOut"][];
             /** Tidy Fields */

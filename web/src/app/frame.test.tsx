@@ -136,7 +136,12 @@ describe("tidy and send out", () => {
       tidy: { name: "skua", "name.legal_form": "limited" },
     };
     const asked = serve({
-      "GET /api/registers/customers/records": { total: 250, tidy_fields: [], records: [record] },
+      "GET /api/registers/customers/records": {
+        total: 250,
+        labels: { till: { "address.line#2": "delivery" } },
+        tidy_fields: [],
+        records: [record],
+      },
       "GET /api/registers/customers/sources": [{ name: "till", trust_rank: 1, own_duplicates: true }],
       "GET /api/registers/customers/layout": layout,
     });

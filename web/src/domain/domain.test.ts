@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { gape, lanes, likelihood, stitches } from "./evidence";
-import { comparisonOf, faceToFace, tidyOf } from "./fields";
+import { comparisonOf, faceToFace, tidyOf, valuesOf } from "./fields";
 import { bits, count, counted, duration, nameOf, share } from "./format";
 
 describe("tidy values of a field", () => {
@@ -108,4 +108,10 @@ it("never rounds a share to none or all", () => {
     "–",
   ]);
   expect([duration(0.2), duration(45), duration(150)]).toEqual(["1 s", "45 s", "3 min"]);
+});
+
+it("shows several values of a field with the labels that tell them apart", () => {
+  const fields = { phone: "1", "phone#2": "2", name: "Tern" };
+  expect(valuesOf("phone", fields, { "phone#2": "work" })).toBe("1 / work: 2");
+  expect(valuesOf("name", fields)).toBe("Tern");
 });

@@ -12,10 +12,11 @@ export interface FieldRow {
 
 const PLACES = ["", "#2", "#3"];
 
-/** What a record holds in a field, several values between slashes. */
-export function valuesOf(field: string, fields: Record<string, string>): string {
-  return PLACES.map((place) => fields[field + place])
-    .filter(Boolean)
+/** What a record holds in a field, several values between slashes, each with its label if it has one. */
+export function valuesOf(field: string, fields: Record<string, string>, labels: Record<string, string> = {}): string {
+  return PLACES.map((place) => field + place)
+    .filter((name) => fields[name])
+    .map((name) => (labels[name] ? `${labels[name]}: ${fields[name]}` : fields[name]))
     .join(" / ");
 }
 

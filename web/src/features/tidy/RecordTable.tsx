@@ -3,7 +3,13 @@ import { useLayout } from "../../api/registers";
 import { tidyOf, valuesOf } from "../../domain/fields";
 import { CELL, HEAD } from "../../ui";
 
-export function RecordTable({ slug, records }: { slug: string; records: readonly Schemas["RecordOut"][] }) {
+interface Props {
+  slug: string;
+  records: readonly Schemas["RecordOut"][];
+  labels: Schemas["RecordsOut"]["labels"];
+}
+
+export function RecordTable({ slug, records, labels }: Props) {
   const layout = useLayout(slug);
   const fields = (layout.data?.fields ?? []).filter((field) =>
     records.some((record) => valuesOf(field.name, record.fields) || tidyOf(field.name, record.tidy)),
@@ -28,14 +34,18 @@ export function RecordTable({ slug, records }: { slug: string; records: readonly
       <tbody>
         {records.map((record) => (
           <tr key={record.id}>
-            <td className={CELL}>{record.source}</td>
+            <td className={CELL}>
+              {record.source}
+              {record.state === "ended" && <span className="block text-xs text-soft">ended</span>}
+            </td>
             <td className={`${CELL} font-mono text-xs leading-5 whitespace-nowrap`}>{record.source_key}</td>
             {fields.map((field) => {
               const tidy = tidyOf(field.name, record.tidy);
+              const delivered = valuesOf(field.name, record.fields, labels[record.source]);
               return (
                 <td key={field.name} className={`${CELL} max-w-72`}>
-                  <span className="block truncate" title={valuesOf(field.name, record.fields)}>
-                    {valuesOf(field.name, record.fields)}
+                  <span className="block truncate" title={delivered}>
+                    {delivered}
                   </span>
                   <span className="block truncate font-mono text-xs text-soft" title={tidy}>
                     {tidy}

@@ -148,7 +148,7 @@ export function TidyPage() {
                 )}
               </Empty>
             ) : (
-              <RecordTable slug={slug} records={page.records} />
+              <RecordTable slug={slug} records={page.records} labels={page.labels} />
             )
           }
         </Faces>

@@ -324,7 +324,7 @@ it("mends a value in all records that hold it, and undoes the step", async () =>
     at: "2026-11-01T10:00:00Z",
   };
   const asked = serve({
-    [`GET ${BASE}/records`]: { total: 0, tidy_fields: [], records: [] },
+    [`GET ${BASE}/records`]: { total: 0, labels: {}, tidy_fields: [], records: [] },
     [`GET ${BASE}/sources`]: [],
     [`GET ${BASE}/layout`]: layout,
     [`POST ${BASE}/corrections/values`]: [{ value: "n/a", records: 3 }],
