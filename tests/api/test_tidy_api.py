@@ -54,6 +54,8 @@ def test_rows_are_mended_and_a_delivery_goes_and_returns(client: TestClient):
     assert (refused.status_code, "the id is missing" in refused.json()["detail"]) == (422, True)
     mended = client.post(f"/api/rejected/{row['id']}/mend", json={"cells": {**row["cells"], "id": "3"}})
     assert mended.json()["mended_at"]
+    assert client.post("/api/registers", json={"name": "Others", "kind": "person"}).status_code == 201
+    assert client.post(f"/api/registers/others/deliveries/{delivery}/take-back").status_code == 404
     told = client.get(f"/api/deliveries/{delivery}/take-back").json()
     assert told == {"withdrawn": 3, "restored": 0, "staying": 0, "golden": 0}
     assert done(client, client.post(f"{HOME}/deliveries/{delivery}/take-back").json())["withdrawn"] == 3

@@ -237,6 +237,7 @@ def try_mapping(session: Transaction, state: AppState, delivery_id: SmallId, bod
 def load(state: AppState, slug: Slug, delivery_id: SmallId, body: LoadIn) -> JobOut:
     """Load a draft delivery with this mapping, in the background."""
     with state.sessions.begin() as session:
+        store.delivery_in(session, slug, delivery_id)
         delivery = bring_in.check_loadable(
             session, delivery_id, body.assignments(), delivers=body.delivers, gone=body.gone
         )
@@ -273,7 +274,7 @@ def take_back_or_put_back(
 ) -> JobOut:
     """Take a loaded delivery back, or put it back into force, in the background."""
     with state.sessions.begin() as session:
-        delivery = store.delivery_by_id(session, delivery_id)
+        delivery = store.delivery_in(session, slug, delivery_id)
         verb = "Take back" if change == "take-back" else "Put back"
         arguments = {"delivery_id": delivery_id, "actor": actor}
         answer = job_out(work.ask_for(session, slug, change, f"{verb} {delivery.file_name}", arguments))

@@ -12,6 +12,7 @@ from .table import BadRow, FileFormat, Row, Table
 
 #: A line with more bytes than this is no record.
 _LONGEST_LINE_BYTES = 20_000_000
+_SAMPLE_BYTES = 1_000_000
 
 
 def _shown(raw: bytes) -> str:
@@ -51,6 +52,10 @@ def open_json_lines(path: Path, name: str, columns: tuple[str, ...] = ()) -> Tab
     def rows() -> Iterator[Row | BadRow]:
         return flat_rows(_records(path, name), "the line")
 
+    with path.open("rb") as file:
+        sample = file.read(_SAMPLE_BYTES)
+    expected = round(path.stat().st_size * (sample.count(b"\n") + 1) / max(len(sample), 1))
     return nested_table(
-        FileFormat("jsonl", "utf-8"), rows, name=name, no_record="no line of the file is a JSON object", columns=columns
-    )
+        FileFormat("jsonl", "utf-8"), rows, name=name, no_record="no line of the file is a JSON object",
+        columns=columns, expected_rows=expected,
+    )  # fmt: skip

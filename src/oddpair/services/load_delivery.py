@@ -29,8 +29,8 @@ from .references import resolve
 from .take_back import tidy_again
 
 Progress = Callable[[str, int, int], None]
-#: Below this many rows, starting processes takes longer than they save.
-_WORTH_PROCESSES = 15_000
+#: Below this many rows, or bytes where nobody can tell rows, starting processes takes longer than they save.
+_WORTH_PROCESSES, _WORTH_PROCESSES_BYTES = 15_000, 5_000_000
 #: Batches of rows under way at a time: enough to keep the processes busy, few enough to bound memory.
 _BATCHES_UNDER_WAY = 4
 _REJECTED_AT_ONCE = 1_000
@@ -46,10 +46,11 @@ class _Intake:
         self._aside: list[RejectedRow] = []
         self.accepted = self.rejected = 0
 
-    def run(self, table: Table, mapping: Sequence[Assignment]) -> None:
-        """Take every row of the table."""
+    def run(self, table: Table, mapping: Sequence[Assignment], size: int) -> None:
+        """Take every row of the table, which stands in a file of ``size`` bytes."""
         begin_staging(self._session)
-        with processes(table.expected_rows > _WORTH_PROCESSES) as pool:
+        worth = table.expected_rows > _WORTH_PROCESSES or (not table.expected_rows and size > _WORTH_PROCESSES_BYTES)
+        with processes(worth) as pool:
             for part in intake_cells(table, mapping):
                 if isinstance(part, RejectedRow):
                     self._set_aside(part)
@@ -94,7 +95,7 @@ def load(session: Session, delivery_id: int, folder: Path, progress: Progress) -
     if missing:
         raise InputError(f"the column '{missing[0]}' is gone", file=delivery.file_name)
     rows = _Intake(session, delivery, register, progress)
-    rows.run(table, mapping)
+    rows.run(table, mapping, (folder / delivery.stored_as).stat().st_size)
     progress(f"storing {rows.accepted} records", 0, 0)
     lock_register(session, register.id)
     full = delivery.delivers == "full"

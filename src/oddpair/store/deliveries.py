@@ -22,6 +22,14 @@ def register_of(session: Session, delivery: Delivery) -> Register:
     return session.get_one(Register, session.get_one(Source, delivery.source_id).register_id)
 
 
+def delivery_in(session: Session, slug: str, delivery_id: int) -> Delivery:
+    """Return the delivery; raise NotFound if there is none in the register."""
+    delivery = delivery_by_id(session, delivery_id)
+    if register_of(session, delivery).slug != slug:
+        raise NotFound("delivery", delivery_id)
+    return delivery
+
+
 def deliveries_of(session: Session, register_id: int) -> Sequence[tuple[Delivery, Source]]:
     """Return the register's deliveries with their sources, newest first."""
     query = select(Delivery, Source).join(Source).where(Source.register_id == register_id).order_by(Delivery.id.desc())
