@@ -3,12 +3,15 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
+from itertools import islice
 from typing import Any
 
+import orjson
 from sqlalchemy import ColumnElement, func, select, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from .bulk import raw_connection
 from .records import PRESENT
 from .tables import DeliveryRecord, Profile, SourceRecord
 
@@ -41,11 +44,23 @@ def count_in_scope(session: Session, register_id: int, where: Where) -> int:
     return session.scalar(select(func.count()).select_from(SourceRecord).where(*where.conditions(register_id))) or 0
 
 
+_ALL = """
+COPY (
+    SELECT fields, tidy FROM source_records s
+    WHERE register_id = %(register_id)s AND state <> 'withdrawn' AND (%(source_id)s = 0 OR source_id = %(source_id)s)
+    AND (%(delivery_id)s = 0 OR id IN (
+        SELECT record_id FROM delivery_records WHERE delivery_id = %(delivery_id)s AND version_id IS NOT NULL))
+) TO STDOUT
+"""
+
+
 def fields_and_tidy(session: Session, register_id: int, where: Where, at_once: int) -> Iterator[Part]:
-    """Yield the fields and tidy values of records, many at a time."""
-    query = select(SourceRecord.fields, SourceRecord.tidy).where(*where.conditions(register_id))
-    for part in session.execute(query.execution_options(yield_per=at_once)).partitions():
-        yield [(row[0], row[1]) for row in part]
+    """Yield the fields and tidy values of records, many at a time. The database goes on while a part is looked at."""
+    values = {"register_id": register_id, "source_id": where.source_id, "delivery_id": where.delivery_id}
+    with raw_connection(session).cursor() as cursor, cursor.copy(_ALL, values) as copy:
+        rows = copy.rows()
+        while part := [(orjson.loads(row[0]), orjson.loads(row[1])) for row in islice(rows, at_once)]:
+            yield part
 
 
 def state_of_records(session: Session, register_id: int) -> str:
