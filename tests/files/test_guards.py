@@ -1,0 +1,117 @@
+"""What stands between a hostile file and the memory of the server, and what finds the header of a table."""
+
+import io
+import json
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from oddpair.core.errors import InputError
+from oddpair.files import BadRow, Row, open_table
+from oddpair.files.shallow import ShallowFile
+from oddpair.files.spreadsheet_checks import check_ods, spreadsheet_kind
+from oddpair.files.table import header_place, unique_headers
+
+from .broken import ods, zipped
+
+values = st.recursive(
+    st.none() | st.booleans() | st.integers() | st.text(max_size=8),
+    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=4), inner, max_size=3),
+    max_leaves=12,
+)
+
+
+@given(values, st.integers(1, 7))
+def test_the_guard_hands_on_every_byte_whatever_the_size_of_its_chunks(value: object, size: int):
+    content = json.dumps(value).encode()
+    guard = ShallowFile(io.BytesIO(content), "x")
+    read = b"".join(iter(lambda: guard.read(size), b""))
+    assert read == content
+
+
+@given(st.integers(190, 215), st.sampled_from(["[", '{"a":', '{"\\\\\\"[{":']), st.integers(1, 50))
+def test_the_guard_refuses_just_what_is_nested_too_deeply(depth: int, opening: str, size: int):
+    guard = ShallowFile(io.BytesIO((opening * depth).encode()), "deep.json")
+
+    def read_all() -> None:
+        while guard.read(size):
+            pass
+
+    if depth > 200:
+        with pytest.raises(InputError, match=r"deep\.json: values are nested more than 200 deep"):
+            read_all()
+    else:
+        read_all()
+
+
+def test_brackets_within_texts_do_not_count_as_nesting():
+    content = json.dumps([{"name": "[" * 5000 + '"\\' + "{" * 5000}]).encode()
+    guard = ShallowFile(io.BytesIO(content), "x")
+    while guard.read(17):
+        pass
+
+
+rows = st.lists(
+    st.lists(st.sampled_from(["", "name", "Tern", "12", "x y"]), min_size=1, max_size=5), min_size=1, max_size=8
+)
+
+
+@given(rows)
+def test_the_header_is_always_a_row_that_holds_something_if_any_does(rows: list[list[str]]):
+    place = header_place(rows)
+    assert 0 <= place < len(rows)
+    if any(cell for row in rows for cell in row):
+        assert any(rows[place]) or place == 0
+
+
+@given(st.lists(st.text(max_size=6), max_size=12))
+def test_column_names_are_distinct_and_never_empty(cells: list[str]):
+    names = unique_headers(cells, "x.csv")
+    assert len(set(names)) == len(names) == len(cells)
+    assert all(names)
+
+
+def test_too_many_columns_are_refused_with_file_and_row():
+    with pytest.raises(InputError, match=r"wide\.csv, row 3: 2001 columns") as caught:
+        unique_headers(["x"] * 2001, "wide.csv", 3)
+    assert (caught.value.file, caught.value.row) == ("wide.csv", 3)
+
+
+@given(st.text(max_size=200))
+def test_no_text_in_a_card_raises(tmp_path_factory: pytest.TempPathFactory, text: str):
+    path = tmp_path_factory.mktemp("cards") / "list.vcf"
+    path.write_text(
+        f"BEGIN:VCARD\nVERSION:4.0\nFN:Tern\n{text}\nEND:VCARD\nBEGIN:VCARD\nVERSION:4.0\nFN:Skua\nEND:VCARD\n",
+        encoding="utf-8",
+    )
+    found = list(open_table(path).rows())
+    assert any(isinstance(row, Row) and row.values.get("fn") == "Skua" for row in found)
+    assert all(row.reason for row in found if isinstance(row, BadRow))
+
+
+def test_an_archive_that_is_no_spreadsheet_and_one_that_lies_about_its_parts_are_told(tmp_path: Path):
+    path = tmp_path / "x.zip"
+    path.write_bytes(zipped({"readme.txt": b"x"}))
+    with pytest.raises(InputError, match="not a spreadsheet"):
+        spreadsheet_kind(path, "x.xlsx")
+    whole = zipped({"xl/workbook.xml": b"y" * 5000})
+    path.write_bytes(whole.replace(whole[40:44], b"\0\0\0\0", 1))
+    with pytest.raises(InputError, match=r"damaged|not a"):
+        spreadsheet_kind(path, "x.xlsx")
+
+
+@pytest.mark.parametrize(("repeat", "refused"), [(1000, False), (50_000_000, True)])
+def test_repeated_rows_count_only_as_far_as_a_value_comes_after_them(tmp_path: Path, repeat: int, refused: bool):
+    blank = f'<table:table-row table:number-rows-repeated="{repeat}"><table:table-cell/></table:table-row>'
+    last = '<table:table-row><table:table-cell office:value-type="string"><text:p>x</text:p></table:table-cell></table:table-row>'
+    path = tmp_path / "x.ods"
+    path.write_bytes(ods([{"a": "1"}], more=blank))
+    check_ods(path, "x.ods")
+    path.write_bytes(ods([{"a": "1"}], more=blank + last))
+    if refused:
+        with pytest.raises(InputError, match="more than the"):
+            check_ods(path, "x.ods")
+    else:
+        check_ods(path, "x.ods")
