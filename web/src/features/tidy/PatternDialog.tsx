@@ -1,6 +1,7 @@
 import { useState } from "react";
-import { Button, Modal, Trouble } from "../../ui";
-import { useBuildPattern } from "./queries";
+import type { Step } from "../../domain/tidySteps";
+import { Button, Faces, Modal, Trouble } from "../../ui";
+import { useBuildPattern, useTriedSteps } from "./queries";
 
 interface Marked {
   text: string;
@@ -9,7 +10,10 @@ interface Marked {
 }
 
 interface Props {
-  values: readonly string[];
+  slug: string;
+  field: string;
+  /** The steps that come before the pattern: it sees what they leave. */
+  before: readonly Step[];
   onPattern: (pattern: string) => void;
   onClose: () => void;
 }
@@ -37,8 +41,9 @@ function Example({ number, marked, onMark }: { number: number; marked: Marked; o
   );
 }
 
-/** Builds a pattern from real values on which a person marks the part that counts. */
-export function PatternDialog({ values, onPattern, onClose }: Props) {
+type MarkingProps = Pick<Props, "onPattern" | "onClose"> & { values: readonly string[] };
+
+function Marking({ values, onPattern, onClose }: MarkingProps) {
   const [examples, setExamples] = useState<Marked[]>(() =>
     [...new Set(values)].slice(0, 8).map((text) => ({ text, start: 0, end: 0 })),
   );
@@ -49,7 +54,7 @@ export function PatternDialog({ values, onPattern, onClose }: Props) {
     setExamples(examples.map((item, at) => (at === place ? next : item)));
   };
   return (
-    <Modal title="A pattern from marked examples" wide onClose={onClose}>
+    <>
       <p className="mb-2 text-sm text-soft">
         Select, in two or three values, the part that counts (with the mouse, or Shift and the arrow keys). Values
         without a mark do not count.
@@ -85,6 +90,24 @@ export function PatternDialog({ values, onPattern, onClose }: Props) {
           Use it
         </Button>
       </div>
+    </>
+  );
+}
+
+/** Builds a pattern from real values on which a person marks the part that counts. */
+export function PatternDialog({ slug, field, before, onPattern, onClose }: Props) {
+  const tried = useTriedSteps(slug, field, before, "", false);
+  return (
+    <Modal title="A pattern from marked examples" wide onClose={onClose}>
+      <Faces query={tried} rows={4}>
+        {({ values }) => (
+          <Marking
+            values={values.map((value) => value.after.at(-1) ?? value.before).filter(Boolean)}
+            onPattern={onPattern}
+            onClose={onClose}
+          />
+        )}
+      </Faces>
     </Modal>
   );
 }

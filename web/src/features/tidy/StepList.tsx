@@ -7,17 +7,17 @@ import type { Recipe } from "./queries";
 import { StepRow } from "./StepRow";
 
 interface Props {
+  slug: string;
   recipe: Recipe;
   field: string;
   fields: readonly Schemas["FieldOut"][];
   steps: readonly Step[];
   changedByStep: readonly number[] | undefined;
-  values: readonly string[];
   onChange: (steps: readonly Step[]) => void;
 }
 
 /** The steps of a field in their order, and a way to add one. */
-export function StepList({ recipe, field, fields, steps, changedByStep, values, onChange }: Props) {
+export function StepList({ slug, recipe, field, fields, steps, changedByStep, onChange }: Props) {
   const [byExample, setByExample] = useState<number | null>(null);
   const others = fields.filter(({ name }) => name !== field).map(({ name, label }) => ({ value: name, label }));
   const kinds = new Map(recipe.kinds.map((kind) => [kind.name, kind]));
@@ -67,7 +67,9 @@ export function StepList({ recipe, field, fields, steps, changedByStep, values, 
       </div>
       {byExample !== null && chosen && (
         <PatternDialog
-          values={values}
+          slug={slug}
+          field={field}
+          before={steps.slice(0, byExample)}
           onPattern={(pattern) => replace(byExample, { ...chosen, pattern })}
           onClose={() => setByExample(null)}
         />

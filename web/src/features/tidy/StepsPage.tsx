@@ -102,12 +102,12 @@ function Bench({ slug, recipe, fields }: { slug: string; recipe: Recipe; fields:
         </Pane>
         <Pane label="Steps" className="border-r border-line px-4 py-2">
           <StepList
+            slug={slug}
             recipe={recipe}
             field={field}
             fields={fields}
             steps={own}
             changedByStep={tried.data?.changed_by_step}
-            values={tried.data?.values.map(({ before }) => before) ?? []}
             onChange={(become) => setSteps(withField(steps, field, become))}
           />
         </Pane>
