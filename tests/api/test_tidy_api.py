@@ -117,7 +117,7 @@ def test_steps_and_tables_are_tried_saved_and_recounted(client: TestClient):
     assert client.put("/api/tables/lands", json=body).status_code == 200
     assert client.get("/api/jobs").json()["jobs"][0]["kind"] == "tidy"
     pattern = client.post("/api/tidy/pattern", json={"examples": [{"text": "Depot 12", "start": 6, "end": 8}]})
-    assert pattern.json()["pattern"] == r"\d{2}"
+    assert pattern.json()["pattern"] == r"\d+"
 
 
 def test_profile_rules_and_corrections_lead_to_the_same_records(client: TestClient):

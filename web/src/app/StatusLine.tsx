@@ -16,7 +16,7 @@ const ORDER = ["rows", "new", "changed", "unchanged", "rejected", "gone"];
 function outcomeOf(job: Job): string {
   if (job.status !== "done") return job.message;
   const figures = Object.entries(job.result ?? {})
-    .filter(([name]) => name !== "run_id")
+    .filter(([name, value]) => name !== "run_id" && typeof value === "number")
     .sort(([a], [b]) => ORDER.indexOf(a) - ORDER.indexOf(b));
   return figures.map(([name, value]) => `${name.replace("_", " ")} ${count(Number(value))}`).join(", ");
 }

@@ -16,6 +16,7 @@ from ..errors import InputError, Refused
 _LONGEST_PATTERN = 500
 #: A pattern may look at one value for so long, in seconds.
 _PATIENCE_S = 0.05
+_LEAST_FIXED_DIGITS = 3
 
 
 class RunawayPattern(Refused):

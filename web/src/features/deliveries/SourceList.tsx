@@ -9,7 +9,7 @@ function AskAgain({ slug, source }: { slug: string; source: Source }) {
   return (
     <button
       type="button"
-      className="px-1 text-xs text-plum underline disabled:text-soft"
+      className="min-h-6 text-xs text-plum underline disabled:text-soft"
       title={`${source.query?.address}\n${source.query?.sql}`}
       aria-label={`Ask ${source.name} again`}
       disabled={ask.isPending}
@@ -35,8 +35,10 @@ function Line({ slug, source, last }: { slug: string; source: Source; last: bool
   return (
     <li className="flex items-center gap-2 border-b border-line py-1 text-sm">
       <span className="w-5 text-right font-mono text-soft">{source.trust_rank}</span>
-      <span className="flex-1 truncate font-medium">{source.name}</span>
-      {source.query && <AskAgain slug={slug} source={source} />}
+      <span className="min-w-0 flex-1">
+        <span className="block truncate font-medium">{source.name}</span>
+        {source.query && <AskAgain slug={slug} source={source} />}
+      </span>
       <label className="flex items-center gap-1 text-xs text-soft">
         <input
           type="checkbox"

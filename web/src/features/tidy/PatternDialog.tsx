@@ -22,9 +22,15 @@ function Example({ number, marked, onMark }: { number: number; marked: Marked; o
   return (
     <li className="flex items-center gap-3">
       <input
-        readOnly
         aria-label={`Example ${number}`}
         value={marked.text}
+        // A read-only field has no caret to be moved by keys: this one has, and refuses every change instead.
+        onChange={() => undefined}
+        onBeforeInput={(event) => event.preventDefault()}
+        onKeyDown={(event) => ["Backspace", "Delete"].includes(event.key) && event.preventDefault()}
+        onPaste={(event) => event.preventDefault()}
+        onCut={(event) => event.preventDefault()}
+        onDrop={(event) => event.preventDefault()}
         onSelect={({ currentTarget: { selectionStart, selectionEnd } }) =>
           onMark({ ...marked, start: selectionStart ?? 0, end: selectionEnd ?? 0 })
         }
@@ -32,7 +38,7 @@ function Example({ number, marked, onMark }: { number: number; marked: Marked; o
       />
       <span className="w-52 truncate font-mono text-sm">
         {marked.end > marked.start ? (
-          <mark>{marked.text.slice(marked.start, marked.end)}</mark>
+          <mark className="bg-plum-wash text-ink">{marked.text.slice(marked.start, marked.end)}</mark>
         ) : (
           <span className="text-soft">—</span>
         )}
