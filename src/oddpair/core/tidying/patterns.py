@@ -110,10 +110,10 @@ def _generalised(parts: Sequence[str]) -> list[str]:
         if len(set(texts)) == 1 and (is_mark or len(parts) > 1):
             exact += regex.escape(texts[0])
         else:
-            # Numbers of one form have one length; words have any.
-            exact += _safe(name) + (
-                "" if sizes == {1} else f"{{{sizes.pop()}}}" if name == r"\d" and len(sizes) == 1 else "+"
-            )
+            # Long numbers of one form, codes and years, have one length; words and counts have any.
+            fixed = name == r"\d" and len(sizes) == 1 and min(sizes) >= _LEAST_FIXED_DIGITS
+            single = sizes == {1} and name != r"\d"
+            exact += _safe(name) + ("" if single else f"{{{min(sizes)}}}" if fixed else "+")
         loose += regex.escape(texts[0]) if is_mark and len(set(texts)) == 1 else f"{_safe(name)}+"
     return [exact, loose]
 
