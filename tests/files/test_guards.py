@@ -2,6 +2,8 @@
 
 import io
 import json
+import random
+import zipfile
 from pathlib import Path
 
 import pytest
@@ -9,12 +11,20 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddpair.core.errors import InputError
-from oddpair.files import BadRow, Row, open_table
+from oddpair.files import BadRow, Row, open_table, spreadsheet_checks
 from oddpair.files.shallow import ShallowFile
-from oddpair.files.spreadsheet_checks import check_ods, spreadsheet_kind
+from oddpair.files.spreadsheet_checks import check_ods, check_xlsx_sheet, spreadsheet_kind
 from oddpair.files.table import header_place, unique_headers
 
-from .broken import ods, zipped
+from .broken import MAKERS, ods, zipped
+
+
+def sheet(xml: str) -> bytes:
+    """Return a workbook whose only sheet holds the given XML."""
+    with zipfile.ZipFile(io.BytesIO(MAKERS["xlsx"](random.Random(1)))) as archive:
+        parts = {name: archive.read(name) for name in archive.namelist()}
+    return zipped({**parts, "xl/worksheets/sheet1.xml": xml.encode()})
+
 
 values = st.recursive(
     st.none() | st.booleans() | st.integers() | st.text(max_size=8),
@@ -115,3 +125,27 @@ def test_repeated_rows_count_only_as_far_as_a_value_comes_after_them(tmp_path: P
             check_ods(path, "x.ods")
     else:
         check_ods(path, "x.ods")
+
+
+@pytest.mark.parametrize("prefix", ["", "x:"])
+def test_a_sheet_that_spans_too_much_is_refused_whatever_its_prefix_and_its_quotes(tmp_path: Path, prefix: str):
+    space = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
+    name = "xmlns:x" if prefix else "xmlns"
+    cells = "".join(f"<{prefix}c r='{place}'><{prefix}v>1</{prefix}v></{prefix}c>" for place in ("A1", "XFD1048576"))
+    path = tmp_path / "wide.xlsx"
+    path.write_bytes(
+        sheet(f"<{prefix}worksheet {name}='{space}'><{prefix}sheetData>{cells}</{prefix}sheetData></{prefix}worksheet>")
+    )
+    with pytest.raises(InputError, match="cells, more than the"):
+        open_table(path, "wide.xlsx")
+
+
+def test_cells_that_cannot_be_read_are_found_also_where_stretches_of_the_sheet_meet(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+):
+    cells = "".join(f'<row r="{n}"><c r="A{n}"><f>1+{n}</f><v></v></c></row>' for n in range(2, 40))
+    path = tmp_path / "x.xlsx"
+    path.write_bytes(sheet(f"<worksheet><sheetData>{cells}</sheetData></worksheet>"))
+    for size in (7, 50, 333):
+        monkeypatch.setattr(spreadsheet_checks, "_CHUNK_BYTES", size)
+        assert sorted(check_xlsx_sheet(path, "Sheet", "x.xlsx").rows) == list(range(2, 40))

@@ -147,10 +147,8 @@ def assert_records(sessions: SessionFactory, slug: str) -> None:
     with sessions() as session:
         register = register_by_slug(session, slug)
         members = set(golden_store.membership(session, register.id))
-        corrected = {
-            (c.record_id, c.field): c.value
-            for c in session.scalars(select(Correction).where(Correction.withdrawn_at.is_(None)))
-        }
+        standing = session.scalars(select(Correction).where(Correction.withdrawn_at.is_(None)).order_by(Correction.id))
+        corrected = {(item.record_id, item.field): item.value for item in standing}
         for record in session.scalars(select(SourceRecord)):
             delivery = session.get_one(Delivery, record.delivery_id)
             assert (record.state == "withdrawn") == (delivery.status == "taken back")

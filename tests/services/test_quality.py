@@ -117,6 +117,24 @@ def test_failing_values_are_mended_alike_and_undone_while_what_was_delivered_sta
     assert countries(sessions)[2] == ("Norrge", "")
 
 
+def test_undoing_a_step_brings_back_what_the_step_before_it_said(sessions: SessionFactory, slug: str):
+    def put(session, was: str, value: str) -> int:
+        only = quality.filter_for(session, register_by_slug(session, slug), "address.country", "filled", "")
+        return corrections.correct(session, slug, "address.country", was, value, only, actor="ann").batch
+
+    with sessions.begin() as session:
+        first = put(session, "Norrge", "NO")
+        second = put(session, "NO", "SE")
+        assert [item.batch for item in corrections.batches(session, slug, 10)] == [second, first]
+    assert countries(sessions)[2] == ("SE", "SE")
+    with sessions.begin() as session:
+        corrections.undo(session, slug, second)
+    assert countries(sessions)[2] == ("NO", "NO")
+    with sessions.begin() as session:
+        corrections.undo(session, slug, first)
+    assert countries(sessions)[2] == ("Norrge", "")
+
+
 def test_a_correction_outlives_deliveries_until_the_source_itself_says_something_else(
     sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path
 ):

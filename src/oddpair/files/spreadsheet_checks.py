@@ -2,7 +2,7 @@
 
 import re
 import zlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 from xml.etree import ElementTree
@@ -18,16 +18,14 @@ _CHUNK_BYTES = 1_000_000
 #: A tag that is cut off at the end of a chunk is shorter than this.
 _OVERLAP_BYTES = 40_000
 #: Cells of an XLSX sheet that give their place (ECMA-376, part 1, 18.3.1.4).
-_PLACE = re.compile(rb'<c\s[^>]*?\br="([A-Z]{1,4})(\d{1,9})"')
+_PLACE = re.compile(rb"""<(?:\w+:)?c\s[^>]*?\br=["']([A-Z]{1,4})(\d{1,9})["']""")
 #: Cells with an error, or with a formula whose result was not saved; the reading package leaves both empty.
 _UNREAD_CELL = re.compile(
     rb'<c\s(?=[^>]*?\br="([A-Z]{1,4})(\d{1,9})")[^>]*?(?:\bt="e"[^>]*>(?:<f[^<]*</f>|<f[^<]*/>)?<v>([^<]*)</v>|>(<f)[^<]*(?:</f>)?(?:<v\s*/>|<v></v>)?</c>)'
 )
 #: Rows and cells of an ODS sheet (OpenDocument 1.3, part 3, 9.1), with how often each is repeated.
-_ODS_TAG = re.compile(
-    rb"<table:(table|table-row|table-cell|covered-table-cell)(\s[^>]*)?(/?)>|</table:(table|table-row)>"
-)
-_ODS_REPEATED = re.compile(rb'number-(?:rows|columns)-repeated="(\d{1,12})"')
+_ODS_TAG = re.compile(rb"<\w+:(table|table-row|table-cell|covered-table-cell)(\s[^>]*?)?(/?)>|</\w+:(table|table-row)>")
+_ODS_REPEATED = re.compile(rb"""number-(?:rows|columns)-repeated=["'](\d{1,12})["']""")
 _RELATION = "{http://schemas.openxmlformats.org/officeDocument/2006/relationships}id"
 
 BROKEN_ZIP = (BadZipFile, OSError, EOFError, KeyError, NotImplementedError, RuntimeError, ValueError, zlib.error)
@@ -64,7 +62,16 @@ def spreadsheet_kind(path: Path, name: str) -> str:
     raise InputError("this is a ZIP archive but not a spreadsheet (XLSX or ODS)", file=name)
 
 
-def _chunks(path: Path, part: str) -> Iterator[tuple[bytes, int]]:
+def _last_cell(text: bytes) -> int:
+    """Return where the last cell of an XLSX sheet opens, whatever the prefix of its name."""
+    return max(text.rfind(b"<c "), text.rfind(b"<", 0, text.rfind(b":c ") + 1))
+
+
+def _last_tag(text: bytes) -> int:
+    return text.rfind(b"<")
+
+
+def _chunks(path: Path, part: str, last_opening: Callable[[bytes], int]) -> Iterator[tuple[bytes, int]]:
     """Yield (a stretch of a part, where what is new in it ends being whole); stretches overlap."""
     with ZipFile(path) as archive:
         if part not in archive.namelist():
@@ -73,8 +80,8 @@ def _chunks(path: Path, part: str) -> Iterator[tuple[bytes, int]]:
             held = b""
             while chunk := file.read(_CHUNK_BYTES):
                 held += chunk
-                # Only what lies before the last opening of a cell is surely whole.
-                whole = max(held.rfind(b"<c "), held.rfind(b"<table:"), len(held) - _OVERLAP_BYTES, 0)
+                # Only what lies before the last opening is surely whole.
+                whole = max(last_opening(held), len(held) - _OVERLAP_BYTES, 0)
                 yield held, whole
                 held = held[whole:]
             yield held, len(held)
@@ -100,7 +107,7 @@ def check_xlsx_sheet(path: Path, title: str, name: str) -> UnreadCells:
     """Return the cells of a sheet that cannot be read; raise InputError if the sheet spans more than memory can hold."""
     unread = UnreadCells()
     last_row = last_column = 0
-    for text, whole in _chunks(path, _part_of_sheet(path, title)):
+    for text, whole in _chunks(path, _part_of_sheet(path, title), _last_cell):
         for letters, row in set(_PLACE.findall(text, 0, whole)):
             last_row, last_column = max(last_row, int(row)), max(last_column, _column_place(letters) + 1)
         _check_cells(last_row * last_column, title, name)
@@ -121,7 +128,7 @@ def check_ods(path: Path, name: str) -> None:
     """
     row_cells = row_filled = row_repeat = 0
     rows = width = pending_rows = 0
-    for text, whole in _chunks(path, "content.xml"):
+    for text, whole in _chunks(path, "content.xml", _last_tag):
         for tag in _ODS_TAG.finditer(text, 0, whole):
             repeated = _ODS_REPEATED.search(tag[2] or b"")
             times = int(repeated[1]) if repeated else 1

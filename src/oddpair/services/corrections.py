@@ -75,7 +75,6 @@ def correct(session: Session, slug: str, field: str, was: str, value: str, only:
     if len(records) > _MOST_AT_ONCE:
         raise Refused(f"More than {_MOST_AT_ONCE} records hold '{was}'; a tidy step is the way to change so many.")
     batch = store.next_batch(session)
-    _withdraw_earlier(session, records, field)
     delivered = _delivered(session, records, field)
     session.add_all(
         Correction(
@@ -102,15 +101,6 @@ def _delivered(session: Session, records: Sequence[int], field: str) -> dict[int
     return {row[0]: row[1] for row in session.execute(query, {"field": field, "records": list(records)})}
 
 
-def _withdraw_earlier(session: Session, records: Sequence[int], field: str) -> None:
-    """Of several corrections of a field only the latest stands."""
-    session.execute(
-        update(Correction)
-        .where(Correction.record_id.in_(records), Correction.field == field, Correction.withdrawn_at.is_(None))
-        .values(withdrawn_at=datetime.now(UTC))
-    )
-
-
 def _settle(session: Session, register: Register, records: Sequence[int]) -> None:
     store.reapply_corrections(session, records)
     tidy_again(session, register, records)
@@ -119,7 +109,7 @@ def _settle(session: Session, register: Register, records: Sequence[int]) -> Non
 
 
 def undo(session: Session, slug: str, batch: int) -> int:
-    """Withdraw the corrections of a step that still stand; return how many records are as before."""
+    """Withdraw the corrections of a step; what an earlier step said of a field counts again. Returns how many records."""
     register = lock_register(session, register_by_slug(session, slug).id)
     standing = select(Correction.record_id).where(
         Correction.register_id == register.id, Correction.batch == batch, Correction.withdrawn_at.is_(None)

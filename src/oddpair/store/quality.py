@@ -45,15 +45,16 @@ def next_batch(session: Session) -> int:
     return int(session.execute(text("SELECT nextval(pg_get_serial_sequence('corrections', 'id'))")).scalar_one())
 
 
-#: Put standing corrections into the fields again where the source still delivers what they were made for.
+#: Put standing corrections into the fields again; of several corrections of a field the latest counts.
 _REAPPLY = """
 UPDATE source_records s SET fields = (
-    SELECT coalesce(jsonb_object_agg(f.key, f.value), '{}') FROM (
-        SELECT key, to_jsonb(value) AS value FROM jsonb_each_text(v.fields) WHERE key NOT IN (
-            SELECT field FROM corrections c WHERE c.record_id = s.id AND c.withdrawn_at IS NULL)
-        UNION ALL
-        SELECT field, to_jsonb(value) FROM corrections c WHERE c.record_id = s.id AND c.withdrawn_at IS NULL AND value <> ''
-    ) f)
+    SELECT coalesce(jsonb_object_agg(key, value) FILTER (WHERE value <> ''), '{}') FROM (
+        SELECT DISTINCT ON (key) key, value FROM (
+            SELECT key, value, 0 AS made FROM jsonb_each_text(v.fields)
+            UNION ALL
+            SELECT field, value, id FROM corrections c WHERE c.record_id = s.id AND c.withdrawn_at IS NULL
+        ) said ORDER BY key, made DESC
+    ) latest)
 FROM record_versions v
 WHERE v.id = s.version_id AND s.id = ANY(:records)
 """

@@ -325,8 +325,8 @@ class RuleResult(Base):
 class Correction(Base):
     """A field of a record as a person mended it, instead of what its source delivered.
 
-    It stands until it is withdrawn, or until the source itself delivers another value than ``was``. Corrections made in one
-    step share a ``batch``.
+    It stands until it is withdrawn, or until the source itself delivers another value than ``was``; of several the latest
+    counts. Corrections made in one step share a ``batch``.
     """
 
     __tablename__ = "corrections"
