@@ -135,7 +135,10 @@ def test_profile_rules_and_corrections_lead_to_the_same_records(client: TestClie
     failing = {"field": "phone", "check": "rule", "wanted": told["rules"][0]["key"]}
     assert client.get(f"{HOME}/records", params=failing).json()["records"][0]["source_key"] == "2"
     assert client.post(f"{HOME}/corrections/values", json=failing).json() == [{"value": "n/a", "records": 1}]
-    batch = client.post(f"{HOME}/corrections", json={**failing, "was": "n/a", "value": "01632 960002"}).json()
+    assert client.post(f"{HOME}/corrections/values", json={**failing, "source": "nobody"}).status_code == 404
+    batch = client.post(
+        f"{HOME}/corrections", json={**failing, "source": "till", "was": "n/a", "value": "01632 960002"}
+    ).json()
     assert batch["records"] == 1
     assert client.get(f"{HOME}/records", params=failing).json()["total"] == 0
     assert [item["batch"] for item in client.get(f"{HOME}/corrections").json()] == [batch["batch"]]

@@ -74,6 +74,7 @@ class FilterIn(BaseModel):
     field: Text
     check: Text = "filled"
     wanted: Text = ""
+    source: Text = ""
 
 
 class MendFieldIn(FilterIn):
@@ -136,7 +137,7 @@ def save_rules(session: Transaction, slug: Slug, body: RulesIn) -> QualityOut:
 def held_values(session: Transaction, slug: Slug, body: FilterIn) -> list[HeldValueOut]:
     """The values that records hold of a field, the most frequent first: what could be mended alike."""
     only = service.filter_for(session, register_by_slug(session, slug), body.field, body.check, body.wanted)
-    values = corrections.held_values(session, slug, body.field, only)
+    values = corrections.held_values(session, slug, body.field, only, body.source)
     return [HeldValueOut.model_validate(value, from_attributes=True) for value in values]
 
 
@@ -144,7 +145,9 @@ def held_values(session: Transaction, slug: Slug, body: FilterIn) -> list[HeldVa
 def correct(session: Transaction, slug: Slug, body: MendFieldIn, actor: Actor) -> BatchOut:
     """Mend a field in all records that hold a value, in one step; what was delivered stays."""
     only = service.filter_for(session, register_by_slug(session, slug), body.field, body.check, body.wanted)
-    return _batch(corrections.correct(session, slug, body.field, body.was, body.value, only, actor=actor))
+    return _batch(
+        corrections.correct(session, slug, body.field, body.was, body.value, only, actor=actor, source=body.source)
+    )
 
 
 @router.get("/registers/{slug}/corrections")

@@ -3,15 +3,16 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from typing import cast
 
-from sqlalchemy import func, select, text, update
+from sqlalchemy import ColumnElement, func, select, text, update
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound, Refused
 from ..store import quality as store
 from ..store.record_filter import RecordFilter, RuleFilter
 from ..store.records import PRESENT
-from ..store.registers import lock_register, register_by_slug
+from ..store.registers import lock_register, register_by_slug, source_by_name
 from ..store.tables import Correction, GoldenMember, Register, SourceRecord
 from .golden_values import refresh
 from .layouts import layout_of
@@ -44,20 +45,31 @@ class Batch:
     at: datetime
 
 
-def held_values(session: Session, slug: str, field: str, only: Filter) -> list[HeldValue]:
+def _in_sight(session: Session, register: Register, only: Filter, source: str) -> list[ColumnElement[bool]]:
+    """Return the conditions of the records of a filter, of one source where one is given."""
+    condition, values = only.condition(source)
+    found: list[ColumnElement[bool]] = [SourceRecord.register_id == register.id, PRESENT]
+    if source:
+        delivering = source_by_name(session, register.id, source)
+        if delivering is None:
+            raise NotFound("source", source)
+        found.append(SourceRecord.source_id == delivering.id)
+    return [*found, cast(ColumnElement[bool], text(condition).bindparams(**values))]
+
+
+def held_values(session: Session, slug: str, field: str, only: Filter, source: str = "") -> list[HeldValue]:
     """Return the values of a field among the records of a filter, the most frequent first: what can be mended alike."""
     register = register_by_slug(session, slug)
     layout_of(register).field(field)
     held = func.coalesce(SourceRecord.fields[field].astext, "").label("held")
-    condition, values = only.condition()
-    query = select(held, func.count()).where(
-        SourceRecord.register_id == register.id, PRESENT, text(condition).bindparams(**values)
-    )
+    query = select(held, func.count()).where(*_in_sight(session, register, only, source))
     rows = session.execute(query.group_by(held).order_by(func.count().desc(), held).limit(_VALUES_SHOWN))
     return [HeldValue(row[0], row[1]) for row in rows]
 
 
-def correct(session: Session, slug: str, field: str, was: str, value: str, only: Filter, *, actor: str) -> Batch:
+def correct(
+    session: Session, slug: str, field: str, was: str, value: str, only: Filter, *, actor: str, source: str = ""
+) -> Batch:
     """Put ``value`` in place of ``was`` in the records of a filter that hold it; return the step, which can be undone."""
     register = lock_register(session, register_by_slug(session, slug).id)
     layout_of(register).field(field)
@@ -65,10 +77,7 @@ def correct(session: Session, slug: str, field: str, was: str, value: str, only:
     if value == was:
         raise Refused("The new value is the old one.")
     held = func.coalesce(SourceRecord.fields[field].astext, "")
-    condition, values = only.condition()
-    chosen = select(SourceRecord.id).where(
-        SourceRecord.register_id == register.id, PRESENT, held == was, text(condition).bindparams(**values)
-    )
+    chosen = select(SourceRecord.id).where(held == was, *_in_sight(session, register, only, source))
     records = list(session.scalars(chosen.order_by(SourceRecord.id).limit(_MOST_AT_ONCE + 1)))
     if not records:
         raise Refused(f"No record holds '{was}' any more.")

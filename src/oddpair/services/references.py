@@ -91,9 +91,11 @@ class _Directory:
         best: dict[int, store.Target] = {}
         for word in dict.fromkeys((*self._name(value).split(), *phrase(value).split())):
             holders = self._by_word.get(word, [])
+            groups = {target.group for target in holders}
             for target in holders[:2000]:
-                scores[target.group] += 1 / len(holders)
                 best.setdefault(target.group, target)
+            for group in groups & best.keys():
+                scores[group] += 1 / len(groups)
         first = sorted(scores, key=lambda group: (-scores[group], best[group].record_id))[:_CANDIDATES]
         return [Candidate(best[g].record_id, best[g].source, best[g].source_key, best[g].name) for g in first]
 

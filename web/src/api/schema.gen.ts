@@ -1691,6 +1691,11 @@ export interface components {
             /** Field */
             field: string;
             /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
              * Wanted
              * @default
              */
@@ -2044,6 +2049,11 @@ export interface components {
             check: string;
             /** Field */
             field: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
             /** Value */
             value: string;
             /**

@@ -126,7 +126,7 @@ export function TidyPage() {
                 {wanted && " "}
                 {wanted && <code className="font-mono text-ink">{wanted}</code>}
               </span>
-              {field && (
+              {field && !search && !delivery && (
                 <Button className="h-7" onClick={() => setMending(true)}>
                   Mend these values…
                 </Button>
@@ -157,7 +157,7 @@ export function TidyPage() {
         <MendValuesDialog
           label={label}
           slug={slug}
-          filter={{ field, check, wanted }}
+          filter={{ field, check, wanted, source }}
           onClose={() => setMending(false)}
         />
       )}

@@ -343,6 +343,7 @@ it("mends a value in all records that hold it, and undoes the step", async () =>
       field: "phone",
       check: "invalid",
       wanted: "",
+      source: "",
       was: "n/a",
       value: "",
     }),
