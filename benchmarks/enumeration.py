@@ -22,7 +22,7 @@ from oddpair.core.plan import default_plan
 from oddpair.core.text.compiled import kernel
 from oddpair.core.tidying import tidy_records
 from oddpair.demo import make_demo
-from oddpair.services.read_files import read_files
+from oddpair.services.offline.read_files import read_files
 
 _ROUNDS = 5
 Ints = npt.NDArray[np.int32]

@@ -17,8 +17,10 @@ from psycopg import sql
 from oddpair.core.fields import RegisterKind
 from oddpair.demo import make_demo
 from oddpair.launch.postgres import PrivatePostgres
-from oddpair.services import bring_in, load_delivery, registers
-from oddpair.services.profile import Scope, make_profile
+from oddpair.services.bring_in import drafts as bring_in
+from oddpair.services.bring_in import load_delivery
+from oddpair.services.registers import registers
+from oddpair.services.tidy.profile import Scope, make_profile
 from oddpair.store.bulk import raw_connection
 from oddpair.store.database import SessionFactory, make_engine, make_sessions, migrate
 

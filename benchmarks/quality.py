@@ -16,14 +16,21 @@ import numpy as np
 
 from benchmarks.baselines import BaselineOutcome, best_clusters, database_pairs, texts_of, tfidf_pairs
 from oddpair.core import explain
-from oddpair.core.evaluation import Figures, PairFigures, cluster_figures, curve, pair_figures, recall_at_precision
+from oddpair.core.evaluation import (
+    Figures,
+    PairFigures,
+    cluster_figures,
+    curve,
+    pair_figures,
+    recall_at_precision,
+)
 from oddpair.core.pipeline import MatchResult, run
 from oddpair.core.plan import default_plan
 from oddpair.core.records import RecordSet
 from oddpair.demo import LEVELS, SEED, DemoFile, make_demo
 from oddpair.launch.postgres import PrivatePostgres
-from oddpair.services.match_files import read_columns
-from oddpair.services.read_files import read_files
+from oddpair.services.offline.match_files import read_columns
+from oddpair.services.offline.read_files import read_files
 
 #: Reporting uses another seed than developing, and another mixture of errors.
 _SEEDS = {"developing": 7, "reporting": 20_26, "": SEED}

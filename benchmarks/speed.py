@@ -16,8 +16,8 @@ from oddpair.core.pipeline import run
 from oddpair.core.plan import default_plan
 from oddpair.core.processes import processes
 from oddpair.demo import make_demo
-from oddpair.services.read_files import read_files, worth_processes
-from oddpair.services.warm_up import warm_up
+from oddpair.services.offline.read_files import read_files, worth_processes
+from oddpair.services.offline.warm_up import warm_up
 
 _REGISTERS = {"Customers": RegisterKind.ORGANISATION, "Boat owners": RegisterKind.PERSON}
 

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 from oddpair.api.app import create_app
 from oddpair.core.fields import RegisterKind
-from oddpair.services import registers
+from oddpair.services.registers import registers
 from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 

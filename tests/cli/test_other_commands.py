@@ -12,7 +12,8 @@ from oddpair.core.fields import RegisterKind
 from oddpair.demo import DemoFile, make_demo
 from oddpair.launch.postgres import PrivatePostgres
 from oddpair.services import demo as demo_service
-from oddpair.services import merge, registers
+from oddpair.services.golden import merge
+from oddpair.services.registers import registers
 from oddpair.store.database import make_engine, make_sessions, migrate
 
 from .test_match import odd_pair, table

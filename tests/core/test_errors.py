@@ -5,7 +5,15 @@ import inspect
 import pytest
 
 from oddpair.core import errors
-from oddpair.core.errors import Cancelled, InputError, MappingInvalid, NotFound, OddPairError, PlanInvalid, did_you_mean
+from oddpair.core.errors import (
+    Cancelled,
+    InputError,
+    MappingInvalid,
+    NotFound,
+    OddPairError,
+    PlanInvalid,
+    did_you_mean,
+)
 
 
 @pytest.mark.parametrize(

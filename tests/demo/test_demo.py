@@ -14,7 +14,14 @@ from oddpair.demo import LEVELS, DemoFile, make_demo
 from oddpair.demo.entities import make_organisations, make_people
 from oddpair.demo.formats import COLUMNS
 from oddpair.demo.habits import HABITS, Habits
-from oddpair.demo.slips import digit_slip, drop_word, join_words, shorten, two_letter_vowels, typing_slip
+from oddpair.demo.slips import (
+    digit_slip,
+    drop_word,
+    join_words,
+    shorten,
+    two_letter_vowels,
+    typing_slip,
+)
 from oddpair.files import BadRow, Row, open_table
 
 

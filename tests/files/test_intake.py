@@ -7,7 +7,14 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from oddpair.core.mapping import Mapping, mapping_from_columns
-from oddpair.files import AcceptedColumns, AcceptedRow, RejectedRow, intake, intake_columns, open_table
+from oddpair.files import (
+    AcceptedColumns,
+    AcceptedRow,
+    RejectedRow,
+    intake,
+    intake_columns,
+    open_table,
+)
 from oddpair.files.csv_reader import detect_encoding
 from oddpair.files.table import is_sound
 

@@ -9,7 +9,14 @@ from openpyxl import Workbook, load_workbook
 
 from oddpair.core.errors import InputError
 from oddpair.core.mapping import mapping_from_columns
-from oddpair.files import AcceptedRow, BadRow, RejectedRow, Row, intake, open_table
+from oddpair.files import (
+    AcceptedRow,
+    BadRow,
+    RejectedRow,
+    Row,
+    intake,
+    open_table,
+)
 from oddpair.files.writers import csv_lines, harmless, json_lines, table_chunks
 
 

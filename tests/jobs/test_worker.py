@@ -12,7 +12,8 @@ import pytest
 
 from oddpair.core.fields import RegisterKind
 from oddpair.jobs.queue import JobQueue
-from oddpair.services import registers, work
+from oddpair.services import work
+from oddpair.services.registers import registers
 from oddpair.store.database import SessionFactory
 
 

@@ -6,7 +6,10 @@ import pytest
 
 from oddpair.core.fields import RegisterKind
 from oddpair.demo import DemoFile, make_demo
-from oddpair.services import bring_in, load_delivery, registers, run_plan
+from oddpair.services.bring_in import drafts as bring_in
+from oddpair.services.bring_in import load_delivery
+from oddpair.services.match import run_plan
+from oddpair.services.registers import registers
 from oddpair.store.database import SessionFactory
 
 

@@ -7,7 +7,9 @@ from oddpair.core.errors import InputError, MappingInvalid, Refused
 from oddpair.core.fields import RegisterKind
 from oddpair.core.mapping import mapping_from_columns
 from oddpair.demo import DemoFile
-from oddpair.services import bring_in, load_delivery, registers
+from oddpair.services.bring_in import drafts as bring_in
+from oddpair.services.bring_in import load_delivery
+from oddpair.services.registers import registers
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Delivery, RecordVersion, RejectedRow, SourceRecord
 

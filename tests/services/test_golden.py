@@ -6,9 +6,13 @@ from sqlalchemy import select
 from oddpair.core.errors import Conflict, NotFound, Refused
 from oddpair.core.tidying import NOTHING
 from oddpair.demo import DemoFile
-from oddpair.services import golden, journal, merge, registers, review, run_plan
-from oddpair.services.golden_values import project
-from oddpair.services.send_out import crosswalk_table, golden_table
+from oddpair.services.golden import golden_page as golden
+from oddpair.services.golden import journal_steps as journal
+from oddpair.services.golden import merge
+from oddpair.services.golden.send_out import crosswalk_table, golden_table
+from oddpair.services.match import review, run_plan
+from oddpair.services.registers import registers
+from oddpair.services.state.golden_values import project
 from oddpair.store import golden as golden_store
 from oddpair.store.database import SessionFactory
 from oddpair.store.registers import register_by_slug

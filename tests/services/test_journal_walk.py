@@ -7,12 +7,23 @@ from sqlalchemy import select
 from oddpair.core.errors import Conflict, Refused
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.tidying import tidy_row
-from oddpair.services import corrections, golden, journal, merge, quality, review, run_plan
-from oddpair.services.take_back import put_back, take_back
+from oddpair.services.bring_in.take_back import put_back, take_back
+from oddpair.services.golden import golden_page as golden
+from oddpair.services.golden import journal_steps as journal
+from oddpair.services.golden import merge
+from oddpair.services.match import review, run_plan
+from oddpair.services.tidy import corrections, quality
 from oddpair.store import golden as golden_store
 from oddpair.store.database import SessionFactory
 from oddpair.store.registers import register_by_slug
-from oddpair.store.tables import Correction, Delivery, GoldenRecord, JournalEntry, RecordVersion, SourceRecord
+from oddpair.store.tables import (
+    Correction,
+    Delivery,
+    GoldenRecord,
+    JournalEntry,
+    RecordVersion,
+    SourceRecord,
+)
 
 from .conftest import nothing
 from .test_golden import assert_projection, crosswalk

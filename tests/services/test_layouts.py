@@ -10,9 +10,13 @@ from sqlalchemy import select
 from oddpair.core.errors import InputError, Refused
 from oddpair.core.fields import FieldKind, RegisterKind, default_layout, layout_document, layout_from
 from oddpair.core.tidying import tidy_row
-from oddpair.services import bring_in, merge, plans, recipes, registers, run_plan
-from oddpair.services.layouts import layout_of
-from oddpair.services.send_out import golden_table
+from oddpair.services.bring_in import drafts as bring_in
+from oddpair.services.golden import merge
+from oddpair.services.golden.send_out import golden_table
+from oddpair.services.match import plans, run_plan
+from oddpair.services.registers import registers
+from oddpair.services.state.layouts import layout_of
+from oddpair.services.tidy import recipes
 from oddpair.store.database import SessionFactory
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Source, SourceRecord

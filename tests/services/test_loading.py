@@ -10,7 +10,9 @@ from oddpair.core import processes
 from oddpair.core.errors import Cancelled
 from oddpair.core.fields import RegisterKind
 from oddpair.files import intake
-from oddpair.services import bring_in, load_delivery, registers
+from oddpair.services.bring_in import drafts as bring_in
+from oddpair.services.bring_in import load_delivery
+from oddpair.services.registers import registers
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Delivery, DeliveryRecord, RecordVersion, RejectedRow, SourceRecord
 

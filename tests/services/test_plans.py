@@ -5,7 +5,7 @@ import pytest
 from oddpair.core.errors import PlanInvalid
 from oddpair.core.fields import RegisterKind
 from oddpair.core.plan.text import default_plan_text
-from oddpair.services import plans, review
+from oddpair.services.match import plans, review
 from oddpair.store.database import SessionFactory
 
 TEXT = default_plan_text(RegisterKind.ORGANISATION)

@@ -6,8 +6,9 @@ import pytest
 
 from oddpair.core.errors import NotFound, Refused
 from oddpair.core.fields import RegisterKind, default_layout
-from oddpair.services import bring_in, registers
-from oddpair.services.profile import Scope, make_profile, profile_draft, profile_of
+from oddpair.services.bring_in import drafts as bring_in
+from oddpair.services.registers import registers
+from oddpair.services.tidy.profile import Scope, make_profile, profile_draft, profile_of
 from oddpair.store import profiles
 from oddpair.store.database import SessionFactory
 from oddpair.store.record_filter import RecordFilter
@@ -125,7 +126,7 @@ def test_a_profile_is_kept_until_the_records_change(
 
 
 def test_many_records_are_work_for_the_background(sessions: SessionFactory, slug: str, monkeypatch):
-    monkeypatch.setattr("oddpair.services.profile._WHILE_WAITING", 2)
+    monkeypatch.setattr("oddpair.services.tidy.profile._WHILE_WAITING", 2)
     with sessions.begin() as session:
         assert profile_of(session, slug, Scope()) is None
         make_profile(session, slug, Scope(), nothing)

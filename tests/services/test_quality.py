@@ -8,8 +8,9 @@ from sqlalchemy import select
 from oddpair.core.errors import InputError, NotFound, Refused
 from oddpair.core.fields import RegisterKind
 from oddpair.core.tidying.word_tables import TableKind
-from oddpair.services import corrections, quality, registers, word_tables
-from oddpair.services.take_back import put_back, take_back
+from oddpair.services.bring_in.take_back import put_back, take_back
+from oddpair.services.registers import registers
+from oddpair.services.tidy import corrections, quality, word_tables
 from oddpair.store.database import SessionFactory
 from oddpair.store.records import records_page
 from oddpair.store.registers import register_by_slug

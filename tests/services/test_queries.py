@@ -9,7 +9,9 @@ from sqlalchemy import func, select
 
 import oddpair.store
 from oddpair.core.errors import NotFound
-from oddpair.services import golden, merge, review, run_plan
+from oddpair.services.golden import golden_page as golden
+from oddpair.services.golden import merge
+from oddpair.services.match import review, run_plan
 from oddpair.store import golden as golden_store
 from oddpair.store.database import SessionFactory
 from oddpair.store.matching import ORDERS, decisions_in_force

@@ -12,7 +12,8 @@ from oddpair.core.errors import InputError, Refused
 from oddpair.core.fields import RegisterKind
 from oddpair.files.database_query import DatabaseQuery, split_address, try_query
 from oddpair.launch.postgres import PrivatePostgres
-from oddpair.services import load_delivery, query_source, registers
+from oddpair.services.bring_in import load_delivery, query_source
+from oddpair.services.registers import registers
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Source
 

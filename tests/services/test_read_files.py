@@ -8,8 +8,8 @@ from oddpair.core import processes as sharing
 from oddpair.core.errors import InputError, MappingInvalid
 from oddpair.core.fields import RegisterKind
 from oddpair.demo import DemoFile
-from oddpair.services import read_files as module
-from oddpair.services.read_files import read_files
+from oddpair.services.offline import read_files as module
+from oddpair.services.offline.read_files import read_files
 
 ORGANISATION = RegisterKind.ORGANISATION
 

@@ -9,8 +9,11 @@ from oddpair.core.errors import Conflict, InputError, Refused
 from oddpair.core.fields import RegisterKind
 from oddpair.core.tidying.ready_made import READY_MADE
 from oddpair.core.tidying.word_tables import TableKind
-from oddpair.services import merge, recipes, registers, run_plan, word_tables
-from oddpair.services.recount import recount
+from oddpair.services.golden import merge
+from oddpair.services.match import run_plan
+from oddpair.services.match.recount import recount
+from oddpair.services.registers import registers
+from oddpair.services.tidy import recipes, word_tables
 from oddpair.store.database import SessionFactory
 from oddpair.store.golden import all_active
 from oddpair.store.registers import register_by_slug

@@ -7,7 +7,8 @@ from sqlalchemy import select
 
 from oddpair.core.errors import NotFound, Refused
 from oddpair.core.fields import RegisterKind
-from oddpair.services import references, registers
+from oddpair.services.registers import registers
+from oddpair.services.tidy import references
 from oddpair.store.database import SessionFactory
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import SourceRecord

@@ -3,8 +3,10 @@ from sqlalchemy.exc import IntegrityError
 
 from oddpair.core.errors import Conflict, NotFound, PlanInvalid, Refused
 from oddpair.core.fields import RegisterKind
-from oddpair.services import merge, plans, registers, review, run_plan
-from oddpair.services.send_out import crosswalk_table
+from oddpair.services.golden import merge
+from oddpair.services.golden.send_out import crosswalk_table
+from oddpair.services.match import plans, review, run_plan
+from oddpair.services.registers import registers
 from oddpair.store import registers as store
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Source

@@ -7,10 +7,15 @@ from sqlalchemy import select
 
 from oddpair.core.errors import InputError, Refused
 from oddpair.core.fields import RegisterKind
-from oddpair.services import bring_in, golden, load_delivery, merge, registers, review, run_plan
-from oddpair.services.journal import undo_entry
-from oddpair.services.mend import mend
-from oddpair.services.take_back import preview_take_back, put_back, take_back
+from oddpair.services.bring_in import drafts as bring_in
+from oddpair.services.bring_in import load_delivery
+from oddpair.services.bring_in.rejected_rows import mend
+from oddpair.services.bring_in.take_back import preview_take_back, put_back, take_back
+from oddpair.services.golden import golden_page as golden
+from oddpair.services.golden import merge
+from oddpair.services.golden.journal_steps import undo_entry
+from oddpair.services.match import review, run_plan
+from oddpair.services.registers import registers
 from oddpair.store.database import SessionFactory
 from oddpair.store.golden import all_active
 from oddpair.store.registers import register_by_slug, stage_counts

@@ -8,8 +8,9 @@ from sqlalchemy import select, text
 
 from oddpair.core.fields import RegisterKind
 from oddpair.core.plan import default_plan
-from oddpair.services import plans, registers
-from oddpair.services.take_back import preview_take_back
+from oddpair.services.bring_in.take_back import preview_take_back
+from oddpair.services.match import plans
+from oddpair.services.registers import registers
 from oddpair.store import database
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Delivery, Plan

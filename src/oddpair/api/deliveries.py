@@ -13,11 +13,21 @@ from pydantic import BaseModel, Field
 from ..core.errors import InputError
 from ..core.mapping import Assignment
 from ..files import Reading
-from ..services import bring_in, take_back, work
+from ..services import work
+from ..services.bring_in import drafts as bring_in
+from ..services.bring_in import take_back
 from ..store import deliveries as store
 from ..store.registers import register_by_slug
 from ..store.tables import Delivery
-from .dependencies import Actor, AppState, Slug, SmallId, State, Text, Transaction
+from .dependencies import (
+    Actor,
+    AppState,
+    Slug,
+    SmallId,
+    State,
+    Text,
+    Transaction,
+)
 from .jobs import JobOut, job_out
 
 router = APIRouter(tags=["deliveries"])

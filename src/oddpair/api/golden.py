@@ -7,11 +7,21 @@ from fastapi import APIRouter, Path, Query
 from pydantic import BaseModel, Field
 
 from ..core.survivorship import RULES
-from ..services import golden as service
-from ..services import journal, merge, registers, work
+from ..services import work
+from ..services.golden import golden_page as service
+from ..services.golden import journal_steps as journal
+from ..services.golden import merge
+from ..services.registers import registers
 from ..store import golden as store
 from ..store.registers import register_by_slug
-from .dependencies import Actor, AppState, RecordId, Slug, Text, Transaction
+from .dependencies import (
+    Actor,
+    AppState,
+    RecordId,
+    Slug,
+    Text,
+    Transaction,
+)
 from .jobs import JobOut, job_out
 
 router = APIRouter(tags=["golden"])

@@ -7,10 +7,18 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from ..core.plan import MatchPlan, parse_plan
-from ..services import plans as service
-from ..services import review, work
+from ..services import work
+from ..services.match import plans as service
+from ..services.match import review
 from ..store.tables import Plan
-from .dependencies import Actor, AppState, LongText, Slug, Text, Transaction
+from .dependencies import (
+    Actor,
+    AppState,
+    LongText,
+    Slug,
+    Text,
+    Transaction,
+)
 from .jobs import JobOut, job_out
 
 router = APIRouter(tags=["plan"])

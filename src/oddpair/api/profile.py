@@ -7,7 +7,7 @@ from pydantic import BaseModel
 
 from ..core.profiling import ODDITIES
 from ..services import work
-from ..services.profile import Scope, profile_draft, profile_of
+from ..services.tidy.profile import Scope, profile_draft, profile_of
 from .dependencies import AppState, Slug, SmallId, Text, Transaction
 from .jobs import JobOut, job_out
 

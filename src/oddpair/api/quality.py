@@ -7,8 +7,8 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from ..core.profiling import RULE_KINDS
-from ..services import corrections
-from ..services import quality as service
+from ..services.tidy import corrections
+from ..services.tidy import quality as service
 from ..store.registers import register_by_slug
 from .dependencies import Actor, RecordId, Slug, Text, Transaction
 

@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import BaseModel, Field, SecretStr
 
-from ..services import query_source
+from ..services.bring_in import query_source
 from .deliveries import PreviewOut, preview_out
 from .dependencies import AppState, LongText, Slug, Text
 

@@ -7,9 +7,9 @@ from pydantic import BaseModel
 
 from ..core.mapping import place_labels
 from ..core.tidying import tidy_fields
-from ..services.bring_in import mapping_of
-from ..services.layouts import layout_of
-from ..services.quality import filter_for
+from ..services.bring_in.drafts import mapping_of
+from ..services.state.layouts import layout_of
+from ..services.tidy.quality import filter_for
 from ..store.records import records_page
 from ..store.registers import register_by_slug, sources_of
 from .dependencies import Slug, Text, Transaction

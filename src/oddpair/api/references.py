@@ -3,7 +3,7 @@
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from ..services import references as service
+from ..services.tidy import references as service
 from ..store.registers import register_by_slug
 from .dependencies import Actor, Slug, Text, Transaction
 

@@ -7,9 +7,9 @@ from pydantic import BaseModel, Field
 
 from ..core.fields import FieldKind, RegisterKind, added_fields
 from ..core.survivorship import RULES
-from ..services import registers as service
 from ..services import work
-from ..services.layouts import layout_of
+from ..services.registers import registers as service
+from ..services.state.layouts import layout_of
 from ..store import registers as store
 from ..store.tables import Register, Source
 from .dependencies import Actor, AppState, Slug, Text, Transaction

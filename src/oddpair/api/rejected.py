@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from ..files.writers import CONTENT_TYPES, table_chunks
-from ..services.mend import mend
+from ..services.bring_in.rejected_rows import mend
 from ..store import deliveries as store
 from ..store.tables import RejectedRow
 from .dependencies import RecordId, SmallId, Text, Transaction

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from ..services import review as service
+from ..services.match import review as service
 from ..store.tables import Decision
 from .dependencies import Actor, RecordId, Slug, Text, Transaction
 

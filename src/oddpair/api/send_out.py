@@ -6,7 +6,7 @@ from fastapi import APIRouter, Response
 from fastapi.responses import StreamingResponse
 
 from ..files.writers import CONTENT_TYPES, table_chunks
-from ..services.send_out import TABLES
+from ..services.golden.send_out import TABLES
 from .dependencies import Slug, Transaction
 
 router = APIRouter(tags=["send out"])

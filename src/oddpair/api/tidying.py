@@ -8,8 +8,9 @@ from pydantic import BaseModel, Field
 
 from ..core.tidying.patterns import MarkedExample, pattern_from
 from ..core.tidying.steps import STEP_KINDS, Parameter
-from ..services import recipes, work
-from ..services.recipes import draft_recipe
+from ..services import work
+from ..services.tidy import recipes
+from ..services.tidy.recipes import draft_recipe
 from ..store import tidying as store
 from ..store.registers import register_by_slug
 from .dependencies import Actor, AppState, Slug, Text, Transaction

@@ -12,8 +12,8 @@ from pydantic import BaseModel, Field
 from ..core.tidying.ready_made import READY_MADE
 from ..core.tidying.word_tables import MOST_ENTRIES, TableKind
 from ..files.writers import CONTENT_TYPES, table_chunks
-from ..services import word_tables as service
 from ..services import work
+from ..services.tidy import word_tables as service
 from ..store import tidying as store
 from ..store.tables import Register, WordTableVersion
 from .dependencies import Actor, AppState, State, Text, Transaction

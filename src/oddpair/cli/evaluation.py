@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from ..services.evaluate import Evaluation
+from ..services.offline.evaluate import Evaluation
 
 _MOST_POINTS = 12
 

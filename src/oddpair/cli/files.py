@@ -67,7 +67,7 @@ def match(
 
     Progress goes to stderr. Exit status: 0 done, 1 the run failed, 2 wrong use.
     """
-    from ..services.match_files import match_files
+    from ..services.offline.match_files import match_files
 
     chosen = parse_plan(plan.read_text(encoding="utf-8")) if plan else default_plan(kind)
     if chosen.kind != kind:
@@ -110,7 +110,7 @@ def evaluate(
     With the run's other files beside them also: the bands, the share of true pairs a person must see, precision and recall
     over limits, where true pairs were lost, and what each blocking key brings.
     """
-    from ..services.evaluate import evaluate_clusters
+    from ..services.offline.evaluate import evaluate_clusters
     from .evaluation import evaluation_lines
 
     print("\n".join(evaluation_lines(evaluate_clusters(clusters, truth))))
@@ -122,7 +122,7 @@ def sample(
     size: Annotated[int, typer.Option(help="About how many pairs.", min=8, max=100_000)] = 200,
 ) -> None:
     """Draw pairs of a run to decide by hand, evenly over the scores, for ``odd-pair estimate``."""
-    from ..services.evaluate import write_sample
+    from ..services.offline.evaluate import write_sample
 
     print(
         f"odd-pair: {write_sample(pairs, out, size)} pairs in {out}; write same or different into the column decision"
@@ -134,7 +134,7 @@ def estimate(
     sample: Annotated[Path, typer.Option(exists=True, dir_okay=False, help="The sample with its decisions.")],
 ) -> None:
     """Estimate a run's quality, with 95 % intervals, from a sample of decided pairs."""
-    from ..services.evaluate import estimate_from_sample
+    from ..services.offline.evaluate import estimate_from_sample
 
     result = estimate_from_sample(pairs, sample)
     print(f"decided pairs        {result.decided}")
@@ -159,6 +159,6 @@ def demo_data(
 
 def warm_up() -> None:
     """Compile every kernel once, so that the first run of a person does not wait for it."""
-    from ..services.warm_up import warm_up as compile_kernels
+    from ..services.offline.warm_up import warm_up as compile_kernels
 
     compile_kernels()

@@ -46,7 +46,7 @@ def send_out(
     """Write the golden records and the crosswalk of a register to a folder; Odd Pair may be running meanwhile."""
     from ..files.writers import CONTENT_TYPES, table_chunks
     from ..launch.supervisor import database_of
-    from ..services.send_out import out_tables
+    from ..services.golden.send_out import out_tables
     from ..store.database import make_engine, make_sessions
 
     if format_ not in CONTENT_TYPES:

@@ -8,12 +8,28 @@ from time import perf_counter
 import numpy as np
 import numpy.typing as npt
 
-from .blocking import BlockIndex, KeyCount, LeftOut, PairChunk, build_index, iterate_pairs, sample_pairs
+from .blocking import (
+    BlockIndex,
+    KeyCount,
+    LeftOut,
+    PairChunk,
+    build_index,
+    iterate_pairs,
+    sample_pairs,
+)
 from .clustering import Decisions, cluster_records
 from .fields import Layout, default_layout
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
-from .scoring import Band, Calibration, Decided, ScoredPairs, Scorer, fit_calibration, learn_weights
+from .scoring import (
+    Band,
+    Calibration,
+    Decided,
+    ScoredPairs,
+    Scorer,
+    fit_calibration,
+    learn_weights,
+)
 from .tidying import NOTHING, Progress, Recipe, tidy_records
 
 #: Scores are counted in bins of one bit from here to here; what lies outside goes into the outermost bins.
@@ -217,6 +233,7 @@ def run(
         outcome = cluster_records(
             left[linked], right[linked], scored.bits[linked], sources=tidy.source_codes, own_duplicates=own_duplicates, decisions=decisions,
             score=scorer.score, least_mean=plan.clustering.least_mean, least_link=plan.limits.same,
+            may_be_vetoed=scorer.may_be_vetoed(),
         )  # fmt: skip
 
     def total(name: str) -> int:

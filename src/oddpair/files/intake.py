@@ -5,7 +5,14 @@ from collections.abc import Mapping as Rows
 from dataclasses import dataclass
 from itertools import islice
 
-from ..core.mapping import ID_TARGET, Mapping, apply_mapping, constants, field_columns, id_column
+from ..core.mapping import (
+    ID_TARGET,
+    Mapping,
+    apply_mapping,
+    constants,
+    field_columns,
+    id_column,
+)
 from .table import BadRow, Table
 
 _NAMES = frozenset({"name", "name.given", "name.family"})

@@ -5,7 +5,16 @@ from datetime import date, datetime, time
 from decimal import Decimal
 
 from ..core.errors import InputError
-from .table import MOST_CELL_LETTERS, MOST_COLUMNS, BadRow, Cells, FileFormat, Row, Table, is_sound
+from .table import (
+    MOST_CELL_LETTERS,
+    MOST_COLUMNS,
+    BadRow,
+    Cells,
+    FileFormat,
+    Row,
+    Table,
+    is_sound,
+)
 
 _DEEPEST = 8
 

@@ -10,7 +10,17 @@ from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 from ..core.errors import InputError
 from .nested import scalar_text
 from .spreadsheet_checks import BROKEN_ZIP, UnreadCells, check_ods, check_xlsx_sheet, spreadsheet_kind
-from .table import MOST_CELL_LETTERS, BadRow, Cells, FileFormat, Reading, Table, header_place, shown, unique_headers
+from .table import (
+    MOST_CELL_LETTERS,
+    BadRow,
+    Cells,
+    FileFormat,
+    Reading,
+    Table,
+    header_place,
+    shown,
+    unique_headers,
+)
 
 _HEADER_SOUGHT_IN = 40
 _XML_CONTROL = {code: " " for code in range(32) if code not in (9, 10, 13)}

@@ -9,7 +9,14 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 from .nested import nested_table
-from .table import BadRow, FileFormat, Row, Table, is_sound, shown
+from .table import (
+    BadRow,
+    FileFormat,
+    Row,
+    Table,
+    is_sound,
+    shown,
+)
 
 _PARTS = {
     "n": ("family", "given", "additional", "prefix", "suffix"),

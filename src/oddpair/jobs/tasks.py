@@ -9,7 +9,11 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from ..core.errors import Cancelled, OddPairError
-from ..services import load_delivery, merge, profile, recipes, recount, run_plan, take_back, work
+from ..services import work
+from ..services.bring_in import load_delivery, take_back
+from ..services.golden import merge
+from ..services.match import recount, run_plan
+from ..services.tidy import profile, recipes
 from ..settings import Settings
 from ..store.database import SessionFactory
 

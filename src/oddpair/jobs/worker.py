@@ -4,7 +4,7 @@ import asyncio
 import logging
 
 from ..services import work
-from ..services.warm_up import warm_up
+from ..services.offline.warm_up import warm_up
 from ..settings import Settings
 from ..store.database import make_engine, make_sessions
 from .queue import TASK, make_worker_app

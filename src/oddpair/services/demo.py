@@ -8,7 +8,10 @@ from uuid import uuid4
 from ..demo import DemoFile, make_demo
 from ..store.database import SessionFactory
 from ..store.registers import all_registers
-from . import bring_in, load_delivery, registers, run_plan
+from .bring_in import drafts as bring_in
+from .bring_in import load_delivery
+from .match import run_plan
+from .registers import registers
 
 Progress = Callable[[str, int, int], None]
 

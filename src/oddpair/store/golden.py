@@ -7,7 +7,16 @@ from sqlalchemy import and_, func, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
-from .tables import GoldenMember, GoldenRecord, JournalEntry, JournalGolden, Pin, Register, Source, SourceRecord
+from .tables import (
+    GoldenMember,
+    GoldenRecord,
+    JournalEntry,
+    JournalGolden,
+    Pin,
+    Register,
+    Source,
+    SourceRecord,
+)
 
 #: Golden records that stand for something now.
 IN_FORCE = and_(GoldenRecord.leads_to.is_(None), GoldenRecord.withdrawn_at.is_(None))

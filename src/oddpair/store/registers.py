@@ -8,7 +8,14 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
 from .doubts import OPEN_DOUBTS
-from .tables import Delivery, Plan, Register, Run, Source, SourceRecord
+from .tables import (
+    Delivery,
+    Plan,
+    Register,
+    Run,
+    Source,
+    SourceRecord,
+)
 
 
 def all_registers(session: Session) -> Sequence[Register]:

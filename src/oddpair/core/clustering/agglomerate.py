@@ -18,8 +18,10 @@ from ..scoring import ScoredPairs
 from .components import Longs, linked_components
 from .linkage import Links, grow_components
 
-#: Components beyond this size are clustered on their known pairs only: scoring all pairs would be quadratic.
+#: Components beyond this size are clustered on their linked pairs and on what is vetoed: keeping all pairs would be quadratic.
 _LARGEST_COMPLETE = 400
+#: Pairs of large components are scored so many at a time, which bounds memory.
+_PAIRS_AT_ONCE = 500_000
 #: No component grows beyond this many records, unless decisions say so.
 _LARGEST_COMPONENT = 2000
 
@@ -64,6 +66,28 @@ def _all_pairs(members: IntArray, starts: Longs) -> tuple[IntArray, IntArray]:
     return np.concatenate(lefts), np.concatenate(rights)
 
 
+def _telling_pairs(
+    members: IntArray, starts: Longs, score: "Score", may_be_vetoed: npt.NDArray[np.bool_], least: float
+) -> tuple[IntArray, IntArray]:
+    """Return the pairs inside large components that are vetoed, or linked though no blocking key brought them together.
+
+    Only records that hold what a veto asks for are looked at, so that long lists of bare names cost nothing.
+    """
+    lefts, rights = [np.zeros(0, dtype=np.int32)], [np.zeros(0, dtype=np.int32)]
+    for component in np.flatnonzero(np.diff(starts) > _LARGEST_COMPLETE).tolist():
+        own = members[starts[component] : starts[component + 1]]
+        own = own[may_be_vetoed[own]]
+        rows = max(_PAIRS_AT_ONCE // max(len(own), 1), 1)
+        for first in range(0, len(own), rows):
+            one, other = np.nonzero(np.arange(first, min(first + rows, len(own)))[:, None] < np.arange(len(own)))
+            left, right = own[one + first], own[other]
+            scored = score(left, right)
+            telling = scored.vetoed | (scored.bits >= least)
+            lefts.append(left[telling])
+            rights.append(right[telling])
+    return np.concatenate(lefts), np.concatenate(rights)
+
+
 class _Places:
     """Where every record stands: the number of its component (-1 if alone) and its place in it."""
 
@@ -86,18 +110,27 @@ class _Places:
 def cluster_records(
     left: IntArray, right: IntArray, bits: npt.NDArray[np.float32], *, sources: IntArray,
     own_duplicates: npt.NDArray[np.bool_], decisions: Decisions, score: Score, least_mean: float, least_link: float,
+    may_be_vetoed: npt.NDArray[np.bool_] | None = None,
 ) -> ClusterOutcome:  # fmt: skip
     """Return the clusters that the *same* pairs ``(left, right)`` with their scores and the decisions form.
 
     ``score`` scores further pairs inside components; ``least_mean`` and ``least_link`` are bits: the mean evidence that
-    two clusters need between them to be joined, and what the strongest single link needs.
+    two clusters need between them to be joined, and what the strongest single link needs. ``may_be_vetoed`` tells which
+    records a veto can concern (all, where it is not given).
     """
     count = len(sources)
+    # Scores are single-precision numbers, so the limits they are held against are rounded alike.
+    least_mean, least_link = float(np.float32(least_mean)), float(np.float32(least_link))
     members, starts = linked_components(count, left, right, bits, decisions.same, _LARGEST_COMPONENT)
     places = _Places(count, members, starts)
     more_left, more_right = _all_pairs(members, starts)
     large = np.append(np.diff(starts) > _LARGEST_COMPLETE, False)[places.component[left]]
-    more_left, more_right = np.concatenate((more_left, left[large])), np.concatenate((more_right, right[large]))
+    concerned = np.ones(count, dtype=np.bool_) if may_be_vetoed is None else may_be_vetoed
+    telling_left, telling_right = _telling_pairs(members, starts, score, concerned, least_link)
+    known_left, known_right = np.concatenate((left[large], telling_left)), np.concatenate((right[large], telling_right))
+    _, first = np.unique(known_left.astype(np.int64) * count + known_right, return_index=True)
+    more_left = np.concatenate((more_left, known_left[first]))
+    more_right = np.concatenate((more_right, known_right[first]))
     scored = score(more_left, more_right)
     known, rows = places.links(more_left, more_right)
     together, followed = places.links(decisions.same[:, 0], decisions.same[:, 1])

@@ -9,7 +9,16 @@ import numpy.typing as npt
 from ..records import MISSING as NO_VALUE
 from ..records import Column, IntArray, RecordSet, encode
 from ..text.compiled import inner_kernel, kernel
-from .base import Bits, Comparison, Level, Levels, Measure, Options, measured_by, value_information
+from .base import (
+    Bits,
+    Comparison,
+    Level,
+    Levels,
+    Measure,
+    Options,
+    measured_by,
+    value_information,
+)
 from .holders import holders_by_names
 from .word_overlap import soft_overlap
 from .word_table import WordTable, word_table

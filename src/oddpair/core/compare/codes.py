@@ -9,7 +9,14 @@ from ..records import Column, IntArray, RecordSet, encode
 from ..text.double_metaphone import double_metaphone
 from ..text.folding import fold, split_words
 from ..text.phonetic import nysiis, soundex
-from .base import Comparison, Level, Measure, Measured, Option, Options
+from .base import (
+    Comparison,
+    Level,
+    Measure,
+    Measured,
+    Option,
+    Options,
+)
 from .similarity import shared_bits
 from .values import information
 

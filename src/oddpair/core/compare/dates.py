@@ -1,15 +1,26 @@
 """Comparison of dates: equal, slipped, or a different day of a different year."""
 
+import re
 from datetime import date
 
 import numpy as np
 
 from ..records import IntArray, RecordSet
-from .base import Comparison, Level, Measure, Measured, Option, Options
+from .base import (
+    Comparison,
+    Level,
+    Measure,
+    Measured,
+    Option,
+    Options,
+)
 from .values import CLOSE, DIFFERENT, FURTHER, information, measure_column
 
 #: Dates this many years apart or more, with another day and month too, belong to different people.
 _YEARS_APART = 3
+
+
+_ISO = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
 
 
 def _ordinal(text: str) -> int:
@@ -22,11 +33,13 @@ def _ordinal(text: str) -> int:
 def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     column = records.column(field)
     plain = measure_column(column, information(records, field, column, 15.0), 1)
+    # What is no date tells nothing of years, months and days.
+    dates = [value if _ISO.fullmatch(value) else "0000-00-00" for value in column.values]
     swapped = [value[:5] + value[8:] + value[4:7] for value in column.values]
     position = {value: number for number, value in enumerate(column.values)}
     partner = np.array([position.get(value, -2) for value in swapped] + [-2], dtype=np.int32)
     year, month, day = (
-        np.array([int(value[part]) for value in column.values] + [0], dtype=np.int32)
+        np.array([int(value[part]) for value in dates] + [0], dtype=np.int32)
         for part in (slice(0, 4), slice(5, 7), slice(8, 10))
     )
 

@@ -1,6 +1,7 @@
 """Given names that may be one person's: which groups of forms a word belongs to, slips allowed, and their initials."""
 
 from collections.abc import Mapping, Sequence
+from functools import cache
 
 import numpy as np
 
@@ -22,17 +23,23 @@ def _one_slip_away(word: str) -> set[str]:
     return lost | swapped | changed | added
 
 
+@cache
+def _near_known_names() -> dict[str, set[int]]:
+    """Return word → groups of the known names that are one slip away from it."""
+    near: dict[str, set[int]] = {}
+    for name, groups in short_form_groups().items():
+        if len(name) >= _LEAST_LETTERS:
+            for word in _one_slip_away(name):
+                near.setdefault(word, set()).update(groups)
+    return near
+
+
 def forms_of_given_names(vocabulary: Sequence[str]) -> dict[str, tuple[int, ...]]:
     """Return word → groups of given names it belongs to; a word one slip from known names belongs to theirs.
 
     So "Josph" is a form of Joe, though only Joseph is in the tables.
     """
-    known = short_form_groups()
-    near: dict[str, set[int]] = {}
-    for name, groups in known.items():
-        if len(name) >= _LEAST_LETTERS:
-            for word in _one_slip_away(name):
-                near.setdefault(word, set()).update(groups)
+    known, near = short_form_groups(), _near_known_names()
     forms = {}
     for word in vocabulary:
         if word in known:

@@ -1,29 +1,27 @@
 """Comparison of numbers: equal, within a tolerance, or different."""
 
-import re
-
 import numpy as np
 
 from ..records import IntArray, RecordSet
-from .base import Comparison, Level, Measure, Measured, Option, Options
+from ..text.numbers import first_number
+from .base import (
+    Comparison,
+    Level,
+    Measure,
+    Measured,
+    Option,
+    Options,
+)
 from .similarity import shared_bits
 from .values import information
 
 MISSING, EQUAL, NEAR, DIFFERENT = range(4)
 _MOST_BITS = 20.0
-_DECIMAL = re.compile(r"[-+]?\d+(?:\.\d+)?")
-_SEPARATORS = re.compile(r"[ \u00a0'_](?=\d)|,(?=\d{3}(?:\D|$))")
-
-
-def to_number(text: str) -> float:
-    """Return the first number in a text, thousands' separators left out; not a number where there is none."""
-    found = _DECIMAL.search(_SEPARATORS.sub("", text.strip()).replace(",", "."))
-    return float(found.group()) if found else float("nan")
 
 
 def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     column = records.column(field)
-    numbers = np.array([*(to_number(value) for value in column.values), np.nan])
+    numbers = np.array([*(first_number(value) for value in column.values), np.nan])
     bits = information(records, field, column, _MOST_BITS)
     absolute, share = float(options["tolerance"]), float(options["share"])
 

@@ -10,7 +10,15 @@ from ..records import Column, IntArray, RecordSet
 from ..text.byte_strings import Signs, bits_apart, letter_signs, pack
 from ..text.compiled import inner_kernel, kernel
 from ..text.edit_distance import osa_between
-from .base import Bits, Comparison, Level, Levels, Measure, Options, measured_by
+from .base import (
+    Bits,
+    Comparison,
+    Level,
+    Levels,
+    Measure,
+    Options,
+    measured_by,
+)
 from .originals import checked_by_original
 from .word_overlap import soft_overlap
 from .word_table import WordTable, word_table

@@ -11,7 +11,16 @@ from ..text.compiled import allocating_kernel
 from ..text.edit_distance import Bytes, jaro_winkler, osa_similarity
 from ..text.folding import fold
 from ..text.similarity import KEYBOARD, NO_KEYBOARD, levenshtein_similarity, qgram_cosine
-from .base import Bits, Comparison, Level, Levels, Measure, Measured, Option, Options
+from .base import (
+    Bits,
+    Comparison,
+    Level,
+    Levels,
+    Measure,
+    Measured,
+    Option,
+    Options,
+)
 from .values import information
 from .word_overlap import soft_overlap
 from .word_table import WordTable, word_table

@@ -9,7 +9,17 @@ from ..records import Column, IntArray, RecordSet
 from ..text.byte_strings import Signs, bits_apart, letter_signs, pack
 from ..text.compiled import kernel
 from ..text.edit_distance import osa_between
-from .base import Bits, Comparison, Level, Levels, Measure, Measured, Options, measured_by, value_information
+from .base import (
+    Bits,
+    Comparison,
+    Level,
+    Levels,
+    Measure,
+    Measured,
+    Options,
+    measured_by,
+    value_information,
+)
 from .holders import holders_by_names
 
 MISSING, EQUAL, CLOSE, DIFFERENT, FURTHER = range(5)

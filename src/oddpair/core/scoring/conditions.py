@@ -36,12 +36,14 @@ def apply_conditions(plan: MatchPlan, levels: Levels, bits: Bits) -> tuple[Bits,
     forbidden = np.zeros(len(bits), dtype=np.bool_)
     deciding = np.full(len(bits), -1, dtype=np.int8)
     limits = plan.limits
+    # Enough for the pair and, where it is the only link, for the mean between two clusters.
+    joins = max(limits.same, plan.clustering.least_mean)
     for number, condition in enumerate(plan.conditions):
         free = deciding < 0
         holds = free if condition.when is None else free & _holds(condition.when, plan, levels)
         deciding[holds] = number
         if condition.then == "same":
-            moved[holds] = np.maximum(moved[holds], limits.same)
+            moved[holds] = np.maximum(moved[holds], joins)
         elif condition.then == "unsure":
             below_same = np.nextafter(np.float32(limits.same), np.float32(-np.inf))
             moved[holds] = np.clip(moved[holds], limits.unsure, below_same)

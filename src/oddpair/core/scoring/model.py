@@ -60,7 +60,7 @@ class Scorer:
 
     def __init__(self, records: RecordSet, plan: MatchPlan) -> None:
         self.plan = plan
-        self._records = len(records)
+        self._records = records
         self._measures = [prepare_rule(rule, records) for rule in plan.comparisons]
         self.matches_per_record = plan.weights.matches_per_record
         self.shares = self._shares_by_chance()
@@ -76,7 +76,7 @@ class Scorer:
 
     def _shares_by_chance(self) -> list[LevelShares]:
         random = np.random.default_rng(_SEED)
-        count = self._records
+        count = len(self._records)
         size = min(_RANDOM_PAIRS, count * 40)
         left = random.integers(0, max(count, 1), size, dtype=np.int32)
         right = ((left + random.integers(1, max(count, 2), size)) % max(count, 1)).astype(np.int32)
@@ -88,7 +88,7 @@ class Scorer:
         return shares
 
     def _set_table(self) -> None:
-        self.table = weight_table(self.plan, self.shares, starting_bits(self._records, self.matches_per_record))
+        self.table = weight_table(self.plan, self.shares, starting_bits(len(self._records), self.matches_per_record))
 
     def learn(self, shares: Sequence[LevelShares], matches_per_record: float) -> None:
         """Take over what was learned of the data."""
@@ -120,6 +120,18 @@ class Scorer:
         for row, level in self._vetoes:
             vetoed |= levels[row] == level
         return vetoed
+
+    def may_be_vetoed(self) -> npt.NDArray[np.bool_]:
+        """Return which records a veto or a contradicting condition can concern: those that hold what it compares."""
+        if any(condition.then == "different" for condition in self.plan.conditions):
+            return np.ones(len(self._records), dtype=np.bool_)
+        concerned = np.zeros(len(self._records), dtype=np.bool_)
+        for row, _ in self._vetoes:
+            field = self.plan.comparisons[row].field
+            for name, column in self._records.columns.items():
+                if name.partition("#")[0] == field or name.startswith(f"{field}."):
+                    concerned |= column.codes >= 0
+        return concerned
 
     def evidence(self, left: IntArray, right: IntArray) -> Bits:
         """Return the bits of every comparison (rows) for pairs (columns); with the starting bits, columns add up to the score."""

@@ -1,5 +1,13 @@
 """Survivorship: which value wins in a golden record, and why."""
 
-from .rules import RULES, Candidate, Survivor, default_rules, golden_rows, golden_values, validate_rules
+from .rules import (
+    RULES,
+    Candidate,
+    Survivor,
+    default_rules,
+    golden_rows,
+    golden_values,
+    validate_rules,
+)
 
 __all__ = ["RULES", "Candidate", "Survivor", "default_rules", "golden_rows", "golden_values", "validate_rules"]

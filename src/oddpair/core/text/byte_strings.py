@@ -7,6 +7,7 @@ import numpy as np
 import numpy.typing as npt
 
 from .compiled import inner_kernel, kernel
+from .folding import fold
 
 Signs = npt.NDArray[np.uint64]
 
@@ -23,7 +24,8 @@ class ByteStrings:
 
 
 def pack(strings: Sequence[str]) -> ByteStrings:
-    """Return folded strings packed into one buffer; raises UnicodeEncodeError on text that was not folded to ASCII."""
+    """Return strings packed into one buffer, one byte a letter; what is beyond ASCII is folded, so any text can be packed."""
+    strings = [text if text.isascii() else fold(text) for text in strings]
     offsets = np.zeros(len(strings) + 1, dtype=np.int64)
     # One byte a letter, so the lengths of the strings are those of their bytes.
     np.cumsum(np.fromiter(map(len, strings), dtype=np.int64, count=len(strings)), out=offsets[1:])

@@ -9,7 +9,14 @@ import numpy as np
 
 from ..fields import Layout
 from ..processes import processes
-from ..records import MISSING, Column, IntArray, RecordSet, column_from_codes, further
+from ..records import (
+    MISSING,
+    Column,
+    IntArray,
+    RecordSet,
+    column_from_codes,
+    further,
+)
 from .recipe import NOTHING, Recipe, prepare_columns, prepare_records
 from .tidiers import Tidier, filled_value, inputs_at, tidiers_of, tidy_values
 

@@ -1,6 +1,6 @@
 """Search and replace by pattern: written by hand, or built from examples on which a person marked the part that counts.
 
-A pattern that runs away is stopped, and the value stays as it was.
+A pattern that runs away is stopped. What is kept never hangs on how quick a machine is: the work fails and names the pattern.
 """
 
 import re
@@ -14,8 +14,8 @@ import regex
 from ..errors import InputError, Refused
 
 _LONGEST_PATTERN = 500
-#: A pattern may look at one value for so long, in seconds.
-_PATIENCE_S = 0.05
+#: A pattern may look at one value for so long, in seconds: while a person tries it out, and where its outcome is kept.
+_PATIENCE_S, _PATIENCE_AT_WORK_S = 0.05, 5.0
 _LEAST_FIXED_DIGITS = 3
 
 
@@ -40,25 +40,36 @@ def compiled(pattern: str) -> "regex.Pattern[str]":
 
 
 def check_replacement(pattern: str, replacement: str) -> None:
-    """Raise InputError if the replacement names a group that the pattern does not have."""
+    """Raise InputError if the replacement cannot be used: a group that the pattern lacks, an escape that is none."""
     probe = compiled(pattern)
     for named in re.findall(r"\\(\d{1,2})", replacement):
         if int(named) > probe.groups:
             raise InputError(f"the replacement names group {named}, the pattern has {probe.groups}")
+    try:
+        # A replacement is read at the first match, so there must be one: with an empty alternative, everything matches.
+        regex.compile(f"(?:{pattern})|").sub(replacement, "", timeout=_PATIENCE_S)
+    except TimeoutError:
+        return
+    except (regex.error, IndexError, KeyError, ValueError, TypeError) as error:
+        raise InputError(f"'{replacement}' cannot be put in place of a match: {error}") from error
 
 
-def replace(pattern: str, replacement: str, text: str) -> str:
+def replace(pattern: str, replacement: str, text: str, *, trying: bool = False) -> str:
     """Return the text with every match replaced; raise RunawayPattern if that takes too long."""
     try:
-        return str(compiled(pattern).sub(replacement, text, timeout=_PATIENCE_S))
+        return str(compiled(pattern).sub(replacement, text, timeout=_patience(trying)))
     except TimeoutError as error:
         raise RunawayPattern(pattern, text) from error
 
 
-def extract(pattern: str, text: str) -> str:
+def _patience(trying: bool) -> float:
+    return _PATIENCE_S if trying else _PATIENCE_AT_WORK_S
+
+
+def extract(pattern: str, text: str, *, trying: bool = False) -> str:
     """Return the first match (its first group if it has one), or the text as it is without one; raise RunawayPattern."""
     try:
-        found = compiled(pattern).search(text, timeout=_PATIENCE_S)
+        found = compiled(pattern).search(text, timeout=_patience(trying))
     except TimeoutError as error:
         raise RunawayPattern(pattern, text) from error
     if found is None:

@@ -9,7 +9,14 @@ import numpy as np
 from ..errors import InputError, did_you_mean
 from ..records import Column, RecordSet, column_from_codes, encode, further
 from .patterns import RunawayPattern
-from .steps import Made, Step, Tables, made, reads_fields, step_from
+from .steps import (
+    Made,
+    Step,
+    Tables,
+    made,
+    reads_fields,
+    step_from,
+)
 
 _MOST_STEPS = 40
 
@@ -85,12 +92,12 @@ class FieldSteps:
         self._runaway: set[int] = set()
 
     def trace(self, value: str, row: Mapping[str, str]) -> Tried:
-        """Return the value after every step."""
+        """Return the value after every step, for a person who tries them out: what runs away is left out."""
         after, stopped = [], ""
         for place, step in enumerate(self._made):
             try:
                 # A pattern that ran away once is not tried again: it would take as long on every value.
-                value = value if place in self._runaway else step(value, row)
+                value = value if place in self._runaway else step(value, row, trying=True)
             except RunawayPattern as error:
                 self._runaway.add(place)
                 stopped = str(error)
@@ -98,9 +105,10 @@ class FieldSteps:
         return Tried(tuple(after), stopped)
 
     def apply(self, value: str, row: Mapping[str, str]) -> str:
-        """Return the value after the last step."""
-        after = self.trace(value, row).after
-        return after[-1] if after else value
+        """Return the value after the last step; raise RunawayPattern."""
+        for step in self._made:
+            value = step(value, row, trying=False)
+        return value
 
 
 def prepare_columns(recipe: Recipe, columns: Mapping[str, Sequence[str]], count: int) -> dict[str, list[str]]:

@@ -7,6 +7,7 @@ import re
 import unicodedata
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from typing import Protocol
 
 from anyascii import anyascii
 
@@ -41,7 +42,7 @@ class StepKind:
     name: str
     says: str
     parameters: tuple[Parameter, ...]
-    make: Callable[[Mapping[str, str], Tables], Callable[[str, Mapping[str, str]], str]]
+    make: Callable[[Mapping[str, str], Tables], "Made"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,11 +53,15 @@ class Step:
     parameters: Mapping[str, str] = field(default_factory=dict)
 
 
-Made = Callable[[str, Mapping[str, str]], str]
+class Made(Protocol):
+    """What is done to a value of a row; a step that could take long is stopped early while a person is ``trying`` it."""
+
+    def __call__(self, value: str, row: Mapping[str, str], trying: bool = False) -> str:
+        """Return the value after the step."""
 
 
 def _simple(change: Callable[[str], str]) -> Callable[[Mapping[str, str], Tables], Made]:
-    return lambda parameters, tables: lambda value, row: change(value)
+    return lambda parameters, tables: lambda value, row, trying=False: change(value)
 
 
 def _without_accents(text: str) -> str:
@@ -71,25 +76,27 @@ _CASES: dict[str, Callable[[str], str]] = {
 
 def _case(parameters: Mapping[str, str], tables: Tables) -> Made:
     change = _CASES[parameters["to"]]
-    return lambda value, row: change(value)
+    return lambda value, row, trying=False: change(value)
 
 
 def _punctuation(parameters: Mapping[str, str], tables: Tables) -> Made:
     kept, blank = set(parameters["keep"]), " " if parameters["by"] == "a blank" else ""
-    return lambda value, row: _MARKS.sub(lambda found: found.group() if found.group() in kept else blank, value)
+    return lambda value, row, trying=False: _MARKS.sub(
+        lambda found: found.group() if found.group() in kept else blank, value
+    )
 
 
 def _pad(parameters: Mapping[str, str], tables: Tables) -> Made:
     width, mark = int(parameters["width"]), parameters["with"][:1] or "0"
     if parameters["at"] == "the front":
-        return lambda value, row: value.rjust(width, mark) if value else value
-    return lambda value, row: value.ljust(width, mark) if value else value
+        return lambda value, row, trying=False: value.rjust(width, mark) if value else value
+    return lambda value, row, trying=False: value.ljust(width, mark) if value else value
 
 
 def _part(parameters: Mapping[str, str], tables: Tables) -> Made:
     separator, number = parameters["between"], int(parameters["number"])
 
-    def take(value: str, row: Mapping[str, str]) -> str:
+    def take(value: str, row: Mapping[str, str], trying: bool = False) -> str:
         parts = value.split(separator)
         place = number - 1 if number > 0 else len(parts) + number
         return parts[place].strip() if 0 <= place < len(parts) and len(parts) > 1 else value
@@ -100,37 +107,37 @@ def _part(parameters: Mapping[str, str], tables: Tables) -> Made:
 def _letters(parameters: Mapping[str, str], tables: Tables) -> Made:
     count = int(parameters["number"])
     if parameters["which"] == "the first":
-        return lambda value, row: value[:count]
-    return lambda value, row: value[-count:]
+        return lambda value, row, trying=False: value[:count]
+    return lambda value, row, trying=False: value[-count:]
 
 
 def _pattern(parameters: Mapping[str, str], tables: Tables) -> Made:
     pattern, replacement = parameters["pattern"], parameters["with"]
     patterns.check_replacement(pattern, replacement)
-    return lambda value, row: patterns.replace(pattern, replacement, value)
+    return lambda value, row, trying=False: patterns.replace(pattern, replacement, value, trying=trying)
 
 
 def _keep(parameters: Mapping[str, str], tables: Tables) -> Made:
     pattern = parameters["pattern"]
     patterns.compiled(pattern)
-    return lambda value, row: patterns.extract(pattern, value)
+    return lambda value, row, trying=False: patterns.extract(pattern, value, trying=trying)
 
 
 def _table(parameters: Mapping[str, str], tables: Tables) -> Made:
     name = parameters["table"]
     if name not in tables:
         raise InputError(f"there is no table '{name}'.{did_you_mean(name, tables)}")
-    return lambda value, row: tables[name].apply(value)
+    return lambda value, row, trying=False: tables[name].apply(value)
 
 
 def _fill(parameters: Mapping[str, str], tables: Tables) -> Made:
     source = parameters["from"]
-    return lambda value, row: value or row.get(source, "")
+    return lambda value, row, trying=False: value or row.get(source, "")
 
 
 def _join(parameters: Mapping[str, str], tables: Tables) -> Made:
     source, between = parameters["from"], parameters["between"]
-    return lambda value, row: between.join(part for part in (value, row.get(source, "")) if part)
+    return lambda value, row, trying=False: between.join(part for part in (value, row.get(source, "")) if part)
 
 
 def _number(name: str, label: str, default: str) -> Parameter:

@@ -1,6 +1,5 @@
 """What is made of which delivered fields: one tidier per group of fields that are understood together."""
 
-import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache, lru_cache
@@ -17,6 +16,7 @@ from ..fields import Field, FieldKind, Layout, RegisterKind, added_fields
 from ..organisations import parse_organisation_names, without_native_forms
 from ..people import parse_person_names
 from ..records import MOST_VALUES, further
+from ..text.numbers import plain_number
 from ..text.scripts import ideographs
 from ..text.tables import phrase, read_word_list
 
@@ -24,8 +24,6 @@ from ..text.tables import phrase, read_word_list
 Tidied = list[tuple[str, ...]]
 _LONGEST_PLACEHOLDER = 20
 _FILLING = " .,;:-_/*?#+()"
-_NUMBER = re.compile(r"[+-]?\d{1,30}(?:\.\d{1,30})?")
-_NUMBER_FILLING = re.compile(r"[\s'’\u00a0\u202f]")
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,22 +150,6 @@ TIDIERS: dict[RegisterKind, tuple[Tidier, ...]] = {
 }
 
 
-def _number(text: str) -> str:
-    """Return a number with a point and no grouping ("1 234,50" becomes "1234.5"); "" where it is none."""
-    plain = _NUMBER_FILLING.sub("", text)
-    if "," in plain and "." in plain:
-        # The last mark is the decimal one, the others group.
-        grouping = "," if plain.rfind(".") > plain.rfind(",") else "."
-        plain = plain.replace(grouping, "")
-    plain = plain.replace(",", ".")
-    if not _NUMBER.fullmatch(plain):
-        return ""
-    whole, _, part = plain.partition(".")
-    sign, digits = ("-", whole[1:]) if whole.startswith("-") else ("", whole.lstrip("+"))
-    part = part.rstrip("0")
-    return sign + (digits.lstrip("0") or "0") + (f".{part}" if part else "")
-
-
 _COUNTRY = "address.country"
 
 
@@ -206,7 +188,7 @@ def _added(field: Field) -> Tidier:
 
 
 _SIMPLE_KINDS: dict[FieldKind, Callable[[str], str]] = {
-    FieldKind.COUNTRY: country_code, FieldKind.WEB_SITE: tidy_web_site, FieldKind.DATE: tidy_date, FieldKind.NUMBER: _number,
+    FieldKind.COUNTRY: country_code, FieldKind.WEB_SITE: tidy_web_site, FieldKind.DATE: tidy_date, FieldKind.NUMBER: plain_number,
 }  # fmt: skip
 
 

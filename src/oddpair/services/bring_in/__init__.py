@@ -1,0 +1,1 @@
+"""Bringing in: files and queries become draft deliveries, deliveries become source records, and can be taken back."""

@@ -1,0 +1,69 @@
+"""Sources that are asked by a query: tried, saved with the secret apart, and asked again for the next delivery."""
+
+import os
+from pathlib import Path
+from uuid import uuid4
+
+from sqlalchemy.orm import Session
+
+from ...core.errors import NotFound, Refused
+from ...files.database_query import DatabaseQuery, split_address, try_query, write_query
+from ...store.registers import register_by_slug, source_by_name
+from ...store.tables import Source
+from .drafts import Preview, receive
+
+_SECRETS = "secrets"
+
+
+def query_from(address: str, password: str, sql: str) -> DatabaseQuery:
+    """Return a query with the secret taken out of its address; raise InputError if the address is none."""
+    kept, secret = split_address(address, password)
+    return DatabaseQuery(kept, sql, secret)
+
+
+def try_source(address: str, password: str, sql: str) -> tuple[list[str], list[list[str]]]:
+    """Return the columns and first rows that a query gives."""
+    return try_query(query_from(address, password, sql))
+
+
+def bring_in_query(session: Session, slug: str, name: str, query: DatabaseQuery, data: Path) -> Preview:
+    """Ask a query, keep it with its source, and return its rows as a draft delivery. The secret goes into a file of its own."""
+    folder = data / "deliveries"
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / f"{uuid4().hex}.csv"
+    write_query(query, path)
+    try:
+        preview = receive(session, slug, path, f"query of {name}", name)
+        source = session.get_one(Source, preview.source.id)
+        source.query = {"address": query.address, "sql": query.sql}
+        _keep_secret(data, source.id, query.password)
+        session.flush()
+    except BaseException:
+        path.unlink(missing_ok=True)
+        raise
+    return preview
+
+
+def ask_again(session: Session, slug: str, name: str, data: Path) -> Preview:
+    """Ask a source's query again and return its rows as a draft delivery."""
+    source = source_by_name(session, register_by_slug(session, slug).id, name)
+    if source is None:
+        raise NotFound("source", name)
+    if not source.query:
+        raise Refused(f"The source '{name}' delivers files; there is no query to ask.")
+    query = DatabaseQuery(source.query["address"], source.query["sql"], _secret(data, source.id))
+    return bring_in_query(session, slug, name, query, data)
+
+
+def _keep_secret(data: Path, source_id: int, secret: str) -> None:
+    folder = data / _SECRETS
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+    path = folder / str(source_id)
+    descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
+    with os.fdopen(descriptor, "w", encoding="utf-8") as file:
+        file.write(secret)
+
+
+def _secret(data: Path, source_id: int) -> str:
+    path = data / _SECRETS / str(source_id)
+    return path.read_text(encoding="utf-8") if path.exists() else ""

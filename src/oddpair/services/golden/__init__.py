@@ -1,0 +1,1 @@
+"""Golden records: what a merge would do, merging, splitting, pinning, sending out."""

@@ -1,0 +1,1 @@
+"""Matching: plans, runs, and the desk where doubts are decided."""

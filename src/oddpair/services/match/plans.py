@@ -1,0 +1,76 @@
+"""Reading and changing a register's match plan."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from ...core.blocking import KeyEstimate, estimate_pairs
+from ...core.errors import Conflict, PlanInvalid
+from ...core.plan import MatchPlan, parse_plan
+from ...core.records import RecordSetBuilder
+from ...store import registers as store
+from ...store.records import sample_of_tidy
+from ...store.tables import Plan, Register
+from ..state.layouts import layout_of
+
+#: From this many records the pairs of each key are estimated.
+_SAMPLE = 20_000
+
+
+def plan_of(session: Session, slug: str) -> tuple[Plan, MatchPlan]:
+    """Return the plan in force, as kept and as read."""
+    register = store.register_by_slug(session, slug)
+    plan = store.plan_in_force(session, register.id)
+    return plan, parse_plan(plan.yaml, layout_of(register))
+
+
+def versions(session: Session, slug: str) -> Sequence[Plan]:
+    """Return all versions, newest first."""
+    return store.plan_versions(session, store.register_by_slug(session, slug).id)
+
+
+def save_plan(session: Session, slug: str, *, yaml: str, seen_version: int, note: str, actor: str) -> Plan:
+    """Keep a new version of the plan; raise PlanInvalid with every problem, or Conflict if it changed meanwhile."""
+    register = store.lock_register(session, store.register_by_slug(session, slug).id)
+    _plan_for(register, yaml)
+    present = store.plan_in_force(session, register.id)
+    if present.version != seen_version:
+        raise Conflict(
+            f"The plan was changed by {present.actor} meanwhile (version {present.version}). Reload to see it."
+        )
+    saved = Plan(register_id=register.id, version=present.version + 1, yaml=yaml, actor=actor, note=note)
+    session.add(saved)
+    session.flush()
+    return saved
+
+
+def _plan_for(register: Register, yaml: str) -> MatchPlan:
+    """Return the plan that a text describes; raise PlanInvalid also where it is for records of another kind."""
+    plan = parse_plan(yaml, layout_of(register))
+    if plan.kind.value != register.kind:
+        raise PlanInvalid(
+            [f"kind: the register holds records of kind {register.kind}, the plan is for {plan.kind.value}"]
+        )
+    return plan
+
+
+@dataclass(frozen=True, slots=True)
+class EstimatedPairs:
+    """What the keys of a plan will propose among ``records`` records, told from ``sampled`` of them."""
+
+    records: int
+    sampled: int
+    keys: tuple[KeyEstimate, ...]
+
+
+def estimate_plan(session: Session, slug: str, yaml: str) -> EstimatedPairs:
+    """Return how many pairs each blocking key of a plan will propose; the plan need not be saved, nothing is compared."""
+    register = store.register_by_slug(session, slug)
+    plan = _plan_for(register, yaml)
+    total, sample = sample_of_tidy(session, register.id, _SAMPLE)
+    builder = RecordSetBuilder()
+    for source, key, tidy in sample:
+        builder.add(source, key, tidy)
+    estimates = estimate_pairs(builder.build(), total, plan.blocking_keys(), plan.blocking.most_records)
+    return EstimatedPairs(total, len(sample), estimates)

@@ -1,0 +1,1 @@
+"""What needs no database: reading files, matching files, evaluating."""

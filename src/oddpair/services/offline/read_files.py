@@ -1,0 +1,130 @@
+"""Reads files into records without a database, several files at a time.
+
+Other processes import this module to do the reading, so it leads to nothing that takes long to import.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, field
+from itertools import islice
+from pathlib import Path
+
+from ...core.errors import InputError
+from ...core.fields import Layout, RegisterKind, default_layout
+from ...core.mapping import (
+    Assignment,
+    ColumnSample,
+    mapping_from_document,
+    propose_mapping,
+    proposed_mapping,
+    validate_mapping,
+)
+from ...core.processes import processes
+from ...core.records import Column, RecordSet, RecordSetBuilder
+from ...core.tidying import Progress
+from ...files import (
+    AcceptedColumns,
+    RejectedRow,
+    Row,
+    Table,
+    intake_columns,
+    open_table,
+)
+
+SAMPLE_ROWS = 400
+#: Files smaller than this together, in bytes, are read before another process has started.
+_WORTH_PROCESSES = 4_000_000
+_COMPRESSED = 4
+
+
+@dataclass(slots=True)
+class ReadFiles:
+    """What was read of all files: the records, rejected rows with their file, and what the report says of each file."""
+
+    records: RecordSet
+    rejected: list[tuple[str, RejectedRow]] = field(default_factory=list)
+    files: list[dict[str, object]] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class _ReadFile:
+    ids: tuple[str, ...]
+    columns: Mapping[str, Column]
+    rejected: list[RejectedRow]
+    report: dict[str, object]
+
+
+def column_samples(table: Table) -> list[ColumnSample]:
+    """Return some filled values of every column of a table."""
+    values: dict[str, list[str]] = {column: [] for column in table.columns}
+    for row in islice((row for row in table.rows() if isinstance(row, Row)), SAMPLE_ROWS):
+        for column, value in row.values.items():
+            values.setdefault(column, []).append(value)
+    return [ColumnSample(column, tuple(values[column])) for column in table.columns]
+
+
+def _mapping_of(path: Path, table: Table, layout: Layout, map_document: object) -> tuple[Assignment, ...]:
+    """Return the mapping that a map document says or that the contents propose."""
+    chosen = mapping_from_document(map_document, path.stem) if map_document is not None else None
+    if chosen is None:
+        chosen = proposed_mapping(propose_mapping(layout, column_samples(table)))
+        if not any(item.field.startswith("name") for item in chosen):
+            raise InputError(
+                f"no column looks like a name (columns: {', '.join(table.columns)}); say which one with --map",
+                file=path.name,
+            )
+    return validate_mapping(layout, table.columns, chosen)
+
+
+def _read_file(path: Path, kind: RegisterKind, map_document: object) -> _ReadFile:
+    table = open_table(path)
+    mapping = _mapping_of(path, table, default_layout(kind), map_document)
+    builder = RecordSetBuilder()
+    rejected = []
+    for rows in intake_columns(table, mapping):
+        if isinstance(rows, AcceptedColumns):
+            builder.add_many(path.stem, rows.ids, rows.columns)
+        else:
+            rejected.append(rows)
+    records = builder.build()
+    report = {
+        "file": path.name, "source": path.stem, "format": table.format.describe(),
+        "mapping": [{key: value for key, value in asdict(item).items() if value} for item in mapping],
+        "records": len(records), "rejected": len(rejected),
+    }  # fmt: skip
+    return _ReadFile(records.ids, records.columns, rejected, report)
+
+
+def worth_processes(files: Sequence[Path]) -> bool:
+    """Whether files are large enough for other processes to be of help."""
+    return sum(path.stat().st_size for path in files) > _WORTH_PROCESSES
+
+
+def read_files(
+    files: Sequence[Path], kind: RegisterKind, map_document: object = None, progress: Progress | None = None
+) -> ReadFiles:
+    """Return the records of files, one source each, with columns mapped by ``map_document`` or as proposed."""
+    stems = [path.stem for path in files]
+    twice = sorted({stem for stem in stems if stems.count(stem) > 1})
+    if twice:
+        raise InputError(f"two files are called '{twice[0]}'; sources are named after their files, so rename one")
+    builder = RecordSetBuilder()
+    rejected: list[tuple[str, RejectedRow]] = []
+    reports = []
+    with processes(len(files) > 1 and worth_processes(files)) as pool:
+        # Those that take longest first, so that no core waits for the last one.
+        tasks = {
+            path: pool.start(_read_file, path, kind, map_document) for path in sorted(files, key=_work, reverse=True)
+        }
+        for place, path in enumerate(files):
+            if progress:
+                progress(f"read {path.name}", place, len(files))
+            read = tasks[path].result()
+            builder.add_encoded(path.stem, read.ids, read.columns)
+            rejected += [(path.name, row) for row in read.rejected]
+            reports.append(read.report)
+    return ReadFiles(builder.build(), rejected, reports)
+
+
+def _work(path: Path) -> int:
+    """Return about how many bytes of text there are to be read; a workbook is compressed."""
+    return path.stat().st_size * (_COMPRESSED if path.suffix.lower() == ".xlsx" else 1)

@@ -1,0 +1,1 @@
+"""Registers: making them, their layout, sources and rules, and what waits at each stage."""

@@ -1,0 +1,1 @@
+"""Tidying: profiles, quality rules, tidy steps, tables, corrections and references."""
