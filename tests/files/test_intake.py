@@ -15,7 +15,7 @@ from oddpair.files import (
     intake_columns,
     open_table,
 )
-from oddpair.files.csv_reader import detect_encoding
+from oddpair.files.encodings import detect, wide_encoding
 from oddpair.files.table import is_sound
 
 MAPPING = mapping_from_columns({"no": "id", "firm": "name", "tel": "phone"})
@@ -89,9 +89,9 @@ def test_text_is_sound_unless_it_holds_a_zero_byte_or_half_a_letter(text: str):
 
 def test_an_encoding_is_told_by_its_bytes():
     word = "Grønnevik"
-    assert detect_encoding(b"plain") == "utf-8"
-    assert detect_encoding(word.encode()) == "utf-8"
-    assert detect_encoding(word.encode("latin-1")) == "cp1252"
-    assert detect_encoding(word.encode("utf-8-sig")) == "utf-8-sig"
-    assert detect_encoding(word.encode("utf-16")) == "utf-16"
-    assert detect_encoding(word.encode() * 20 + b"\xff") == "utf-8"
+    assert detect([b"plain"]).name == "utf-8"
+    assert detect([word.encode()]).name == "utf-8"
+    assert detect([word.encode("latin-1")]).name == "cp1252"
+    assert detect([word.encode("utf-8-sig")]).name == "utf-8-sig"
+    assert wide_encoding(word.encode("utf-16")) == "utf-16"
+    assert detect([word.encode() * 20 + b"\xff"]).name == "utf-8"

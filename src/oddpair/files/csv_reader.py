@@ -1,14 +1,14 @@
 """CSV of any common dialect and encoding, read row by row."""
 
-import codecs
 import csv
-import re
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import replace
+from itertools import islice
 from pathlib import Path
 
 from ..core.errors import InputError
+from .encodings import LONGEST_LINE, encoding_of, open_text
 from .table import (
     MOST_CELL_LETTERS,
     BadRow,
@@ -17,53 +17,27 @@ from .table import (
     Reading,
     Table,
     header_place,
+    is_headerless,
     is_sound,
     shown,
     unique_headers,
 )
 
-_SAMPLE_BYTES = 4_000_000
+_SAMPLE_LINES, _SAMPLE_LETTERS = 5000, 400_000
 _DIALECT_ROWS = 200
-_BROKEN_BYTE, _BEYOND_ASCII = re.compile("[\udc80-\udcff]"), re.compile(r"[^\x00-\x7f]")
 _DELIMITERS = ",;\t|"
 _QUOTES = "\"'"
 #: A quoted cell over more lines than this is taken for a forgotten closing quote.
 _LONGEST_CELL_LINES = 40
 _HEADER_SOUGHT_IN = 40
-#: A file with a longer line than this, in letters, is no table.
-_LONGEST_LINE = 20_000_000
-csv.field_size_limit(_LONGEST_LINE)
-
-
-def detect_encoding(sample: bytes) -> str:
-    """Return the encoding of a text file, by byte-order mark, by validity as UTF-8, else Windows-1252 (a Latin-1 superset).
-
-    A mostly valid UTF-8 file with a few broken bytes counts as UTF-8, so that only its broken rows are set aside.
-    """
-    if sample.startswith(codecs.BOM_UTF8):
-        return "utf-8-sig"
-    if sample.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
-        return "utf-16"
-    if sample.isascii():
-        return "utf-8"
-    text = sample.decode("utf-8", errors="surrogateescape")
-    broken = len(_BROKEN_BYTE.findall(text))
-    valid = len(_BEYOND_ASCII.findall(text)) - broken
-    if broken <= 3 or valid > 3 * broken:
-        # A lone accented Latin-1 letter is a broken byte too: without any valid sequence, believe in Latin-1.
-        return "utf-8" if valid > 0 or broken == 0 else "cp1252"
-    return "cp1252"
+csv.field_size_limit(LONGEST_LINE)
 
 
 def _lines(path: Path, encoding: str, name: str) -> Iterator[str]:
-    errors = "surrogateescape" if encoding.startswith("utf-8") else "replace"
-    with path.open(encoding=encoding, errors=errors, newline="") as file:
-        number = 0
-        while line := file.readline(_LONGEST_LINE):
-            number += 1
-            if len(line) == _LONGEST_LINE and not line.endswith(("\n", "\r")):
-                raise InputError("the line is too long to be a row of a table", file=name, row=number)
-            yield line
+    for number, line in enumerate(open_text(path, encoding), start=1):
+        if len(line) == LONGEST_LINE and not line.endswith(("\n", "\r")):
+            raise InputError("the line is too long to be a row of a table", file=name, row=number)
+        yield line
 
 
 def _is_complete(text: str, delimiter: str, quote: str) -> bool:
@@ -171,19 +145,19 @@ def _header(path: Path, format_: FileFormat, reading: Reading, name: str) -> tup
         return 0, ["" for _ in range(max(len(cells) for _, cells in first))]
     if reading.header_row:
         raise InputError(f"there is no row {reading.header_row} for the header", file=name)
-    return first[header_place([cells for _, cells in first])]
+    rows = [cells for _, cells in first]
+    place = header_place(rows)
+    if place == 0 and is_headerless(rows):
+        return 0, ["" for _ in range(max(map(len, rows)))]
+    return first[place]
 
 
 def open_csv(path: Path, name: str, reading: Reading) -> Table:
     """Open a CSV file; raise InputError if it has no header or is no text."""
-    with path.open("rb") as file:
-        sample = file.read(_SAMPLE_BYTES)
-    encoding = detect_encoding(sample)
-    if b"\0" in sample and encoding != "utf-16":
-        raise InputError("this is not a text file, so it cannot be read as CSV", file=name)
-    text = sample[:400_000].decode(encoding, errors="replace")
-    delimiter, quote = _detect_dialect(text)
-    format_ = FileFormat("csv", encoding, delimiter, quote)
+    encoding = encoding_of(path, name, reading.encoding)
+    first = list(islice(open_text(path, encoding.name), _SAMPLE_LINES))
+    delimiter, quote = _detect_dialect("".join(first)[:_SAMPLE_LETTERS])
+    format_ = FileFormat("csv", encoding.name, delimiter, quote, looks_misread=encoding.doubtful)
     header_line, header = _header(path, format_, reading, name)
     columns = unique_headers(header, name, header_line or None)
 
@@ -192,7 +166,8 @@ def open_csv(path: Path, name: str, reading: Reading) -> Table:
             if number > header_line:
                 yield _row(number, columns, row, problem, format_)
 
-    expected = round(path.stat().st_size * (sample.count(b"\n") + 1) / max(len(sample), 1))
+    letters = sum(map(len, first)) * (2 if "16" in encoding.name else 4 if "32" in encoding.name else 1)
+    expected = round(path.stat().st_size * (len(first) + 1) / max(letters, 1))
     return Table(replace(format_, header_row=header_line), columns, rows, expected)
 
 

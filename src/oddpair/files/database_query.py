@@ -8,51 +8,33 @@ from itertools import islice
 from pathlib import Path
 
 import psycopg
-from psycopg.conninfo import conninfo_to_dict, make_conninfo
 
 from ..core.errors import InputError
+from .database_address import checked_address
 from .table import unique_headers
 
 _CONNECT_S = 6
-_TRIED_ROWS = 20
-_ROWS_AT_ONCE = 5_000
-_SECRET_PARTS = frozenset({"password", "sslpassword", "passfile", "service"})
-_KNOWN_PARTS = frozenset({"host", "hostaddr", "port", "dbname", "user", "sslmode", "sslrootcert", "connect_timeout"})
+_TRIED_ROWS, _TRIED_S = 20, 5
+_ROWS_AT_ONCE = 1_000
+_NO_PASSFILE = "/nonexistent/passwords"
+#: Given where there is no password: the server must not fall back to the passwords of the user it runs as.
+_NO_PASSWORD = "none"
 
 Values = list[str]
 
 
 @dataclass(frozen=True, slots=True, repr=False)
 class DatabaseQuery:
-    """An address (without any secret), a password, and one query. It never shows its password."""
+    """An address (without any secret), a password, one query, and which private hosts may be asked. It never shows its
+    password; the query should be asked as a user who may only read."""
 
     address: str
     sql: str
     password: str = ""
+    allowed_hosts: tuple[str, ...] = ()
 
     def __repr__(self) -> str:
         return f"DatabaseQuery({self.address!r}, {self.sql!r})"
-
-
-def split_address(address: str, password: str = "") -> tuple[str, str]:
-    """Return (the address without its password, the password): "postgresql://user@host:port/name" or "host=… dbname=…".
-
-    Raises InputError without repeating the address, which may hold a secret.
-    """
-    try:
-        parts = {key: str(value) for key, value in conninfo_to_dict(address.strip()).items() if value is not None}
-    except psycopg.ProgrammingError as error:
-        raise InputError(
-            "this is no address of a PostgreSQL database (postgresql://user@host:port/database)"
-        ) from error
-    found = password or parts.get("password", "")
-    unknown = sorted(set(parts) - _KNOWN_PARTS - _SECRET_PARTS)
-    if unknown:
-        raise InputError(f"'{unknown[0]}' cannot be set here, only {', '.join(sorted(_KNOWN_PARTS))}")
-    kept = {key: value for key, value in parts.items() if key in _KNOWN_PARTS}
-    if not kept.get("dbname") or not (kept.get("host") or kept.get("hostaddr")):
-        raise InputError("the address must name a host and a database")
-    return make_conninfo("", **kept), found
 
 
 @contextmanager
@@ -61,8 +43,10 @@ def _rows(query: DatabaseQuery, timeout_s: int) -> Iterator[tuple[list[str], Ite
     options = f"-c default_transaction_read_only=on -c statement_timeout={timeout_s}s"
     try:
         with psycopg.connect(
-            query.address,
-            password=query.password or None,
+            checked_address(query.address, query.allowed_hosts),
+            password=query.password or _NO_PASSWORD,
+            passfile=_NO_PASSFILE,
+            gssencmode="disable",
             connect_timeout=_CONNECT_S,
             options=options,
             application_name="odd-pair",
@@ -106,18 +90,24 @@ def _fetched(
 
 def try_query(query: DatabaseQuery) -> tuple[list[str], list[Values]]:
     """Return the columns and the first rows of a query; raise InputError if it cannot be run."""
-    with _rows(query, timeout_s=20) as (columns, rows):
+    with _rows(query, timeout_s=_TRIED_S) as (columns, rows):
         return list(unique_headers(columns, "query")), list(islice(rows, _TRIED_ROWS))
 
 
-def write_query(query: DatabaseQuery, path: Path) -> int:
-    """Write all rows of a query to a CSV file and return how many there are; raise InputError, leaving no file behind."""
-    count = 0
+def write_query(query: DatabaseQuery, path: Path, most_bytes: int) -> int:
+    """Write all rows of a query to a CSV file and return how many there are; raise InputError, leaving no file behind.
+
+    No more than ``most_bytes`` are written: a query that gives more is refused, as a larger file would be.
+    """
+    count = written = 0
     try:
         with _rows(query, timeout_s=1800) as (columns, rows), path.open("x", encoding="utf-8", newline="") as file:
             writer = csv.writer(file)
             writer.writerow(unique_headers(columns, "query"))
             for row in rows:
+                written += sum(map(len, row)) + len(row)
+                if written > most_bytes:
+                    raise InputError(f"the query gives more than {most_bytes} letters, the most that can be brought in")
                 writer.writerow([value.replace("\0", "") for value in row])
                 count += 1
     except BaseException:

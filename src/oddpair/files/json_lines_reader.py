@@ -7,8 +7,9 @@ from pathlib import Path
 from typing import NoReturn
 
 from ..core.errors import InputError
+from .encodings import encoding_of, open_as_utf8
 from .nested import Nested, flat_rows, nested_table
-from .table import BadRow, FileFormat, Row, Table
+from .table import BadRow, FileFormat, Reading, Row, Table
 
 #: A line with more bytes than this is no record.
 _LONGEST_LINE_BYTES = 20_000_000
@@ -23,8 +24,8 @@ def _no_number(text: str) -> NoReturn:
     raise ValueError(f"{text} is not a number that JSON knows")
 
 
-def _records(path: Path, name: str) -> Iterator[Nested]:
-    with path.open("rb") as file:
+def _records(path: Path, encoding: str, name: str) -> Iterator[Nested]:
+    with open_as_utf8(path, encoding) as file:
         number = 0
         while raw := file.readline(_LONGEST_LINE_BYTES):
             number += 1
@@ -34,7 +35,7 @@ def _records(path: Path, name: str) -> Iterator[Nested]:
                 continue
             try:
                 # Numbers keep the digits with which they were delivered.
-                text = raw.decode("utf-8-sig")
+                text = raw.decode("utf-8")
                 yield number, json.loads(text, parse_float=Decimal, parse_constant=_no_number)
             except UnicodeDecodeError:
                 yield BadRow(number, "", _shown(raw), "the line is not valid UTF-8")
@@ -46,16 +47,18 @@ def _records(path: Path, name: str) -> Iterator[Nested]:
                 yield BadRow(number, "", _shown(raw), str(error))
 
 
-def open_json_lines(path: Path, name: str, columns: tuple[str, ...] = ()) -> Table:
+def open_json_lines(path: Path, name: str, reading: Reading, columns: tuple[str, ...] = ()) -> Table:
     """Open a JSON Lines file; raise InputError if no line of it is a JSON object."""
+    encoding = encoding_of(path, name, reading.encoding)
 
     def rows() -> Iterator[Row | BadRow]:
-        return flat_rows(_records(path, name), "the line")
+        return flat_rows(_records(path, encoding.name, name), "the line")
 
     with path.open("rb") as file:
         sample = file.read(_SAMPLE_BYTES)
     expected = round(path.stat().st_size * (sample.count(b"\n") + 1) / max(len(sample), 1))
     return nested_table(
-        FileFormat("jsonl", "utf-8"), rows, name=name, no_record="no line of the file is a JSON object",
+        FileFormat("jsonl", encoding.name, looks_misread=encoding.doubtful), rows,
+        name=name, no_record="no line of the file is a JSON object",
         columns=columns, expected_rows=expected,
     )  # fmt: skip

@@ -3,11 +3,11 @@
 from collections.abc import Iterator
 from itertools import islice
 from pathlib import Path
-from typing import BinaryIO
 
 import ijson
 
 from ..core.errors import InputError
+from .encodings import encoding_of, open_as_utf8
 from .nested import Nested, flat_rows, nested_table
 from .shallow import ShallowFile
 from .table import BadRow, FileFormat, Reading, Row, Table
@@ -17,15 +17,15 @@ _SEARCHED_EVENTS = 200_000
 _BROKEN = (ijson.JSONError, UnicodeDecodeError)
 
 
-def _array_paths(path: Path, name: str) -> list[str]:
+def _array_paths(path: Path, encoding: str, name: str) -> list[str]:
     """Return the paths of arrays of objects in the first part of a document, in order; "" is the document itself.
 
     Arrays inside records are values of several, not lists of records.
     """
     found: dict[str, None] = {}
-    with path.open("rb") as file:
+    with open_as_utf8(path, encoding) as file:
         try:
-            for prefix, event, _ in islice(ijson.parse(_guarded(file, name)), _SEARCHED_EVENTS):
+            for prefix, event, _ in islice(ijson.parse(ShallowFile(file, name)), _SEARCHED_EVENTS):
                 if event == "start_map" and (prefix == "item" or prefix.endswith(".item")):
                     array = prefix.removesuffix("item").removesuffix(".")
                     if not any(outer == "" or f"{array}.".startswith(f"{outer}.item.") for outer in found):
@@ -35,18 +35,11 @@ def _array_paths(path: Path, name: str) -> list[str]:
     return list(found)
 
 
-def _guarded(file: BinaryIO, name: str) -> ShallowFile:
-    """Return the file behind its byte-order mark, if it has one."""
-    if file.read(3) != b"\xef\xbb\xbf":
-        file.seek(0)
-    return ShallowFile(file, name)
-
-
-def _records(path: Path, array: str, name: str) -> Iterator[Nested]:
+def _records(path: Path, encoding: str, array: str, name: str) -> Iterator[Nested]:
     number = 0
-    with path.open("rb") as file:
+    with open_as_utf8(path, encoding) as file:
         try:
-            for record in ijson.items(_guarded(file, name), f"{array}.item" if array else "item"):
+            for record in ijson.items(ShallowFile(file, name), f"{array}.item" if array else "item"):
                 number += 1
                 yield number, record
         except _BROKEN as error:
@@ -59,7 +52,8 @@ def open_json(path: Path, name: str, reading: Reading, columns: tuple[str, ...] 
 
     Row numbers count the objects of the array. A document that breaks off gives the records before and one bad row.
     """
-    paths = _array_paths(path, name)
+    encoding = encoding_of(path, name, reading.encoding)
+    paths = _array_paths(path, encoding.name, name)
     if not paths:
         raise InputError("the file is JSON without a list of objects, or not valid JSON", file=name)
     array = reading.path or paths[0]
@@ -69,7 +63,7 @@ def open_json(path: Path, name: str, reading: Reading, columns: tuple[str, ...] 
         )
 
     def rows() -> Iterator[Row | BadRow]:
-        return flat_rows(_records(path, array, name), "the entry")
+        return flat_rows(_records(path, encoding.name, array, name), "the entry")
 
-    format_ = FileFormat("json", "utf-8", path=array, paths=tuple(paths))
+    format_ = FileFormat("json", encoding.name, path=array, paths=tuple(paths), looks_misread=encoding.doubtful)
     return nested_table(format_, rows, name=name, no_record="the list holds no object with values", columns=columns)

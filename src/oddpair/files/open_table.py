@@ -5,6 +5,7 @@ from pathlib import Path
 
 from ..core.errors import InputError
 from .csv_reader import open_csv
+from .encodings import open_as_utf8, wide_encoding
 from .json_lines_reader import open_json_lines
 from .json_reader import open_json
 from .parquet_reader import open_parquet
@@ -16,6 +17,7 @@ _ZIP_MARK = b"PK\x03\x04"
 _OLD_SPREADSHEET_MARK = b"\xd0\xcf\x11\xe0"
 _PARQUET_MARK = b"PAR1"
 _VCARD_MARK = b"BEGIN:VCARD"
+_MARKUP = (b"<!doctype", b"<html", b"<?xml", b"<table")
 _FIRST_LINE_BYTES = 2_000_000
 
 
@@ -46,23 +48,27 @@ def _opened(path: Path, name: str, reading: Reading, columns: tuple[str, ...]) -
         raise InputError("old binary spreadsheets cannot be read; save it as XLSX or CSV", file=name)
     if start.startswith(_PARQUET_MARK):
         return open_parquet(path, name, columns)
-    text = start.removeprefix(b"\xef\xbb\xbf").lstrip()
+    wide = wide_encoding(start)
+    text = start.decode(wide, errors="ignore").encode() if wide else start
+    text = text.removeprefix(b"\xef\xbb\xbf").lstrip()
     if text[: len(_VCARD_MARK)].upper() == _VCARD_MARK:
-        return open_vcard(path, name, columns)
-    if text.startswith(b"[") or (text.startswith(b"{") and _is_one_document(path)):
+        return open_vcard(path, name, reading, columns)
+    if text[:9].lower().startswith(_MARKUP):
+        raise InputError("this is a web page or XML, not a table; save it as CSV, XLSX or JSON", file=name)
+    if text.startswith(b"[") or (text.startswith(b"{") and _is_one_document(path, wide)):
         return open_json(path, name, reading, columns)
     if text.startswith(b"{"):
-        return open_json_lines(path, name, columns)
+        return open_json_lines(path, name, reading, columns)
     return open_csv(path, name, reading)
 
 
-def _is_one_document(path: Path) -> bool:
+def _is_one_document(path: Path, wide: str) -> bool:
     """Whether a file that begins with an object is one JSON document rather than an object a line.
 
     A document goes on in the next line, or is alone in its line and holds a list of objects.
     """
-    with path.open("rb") as file:
-        first = file.readline(_FIRST_LINE_BYTES).removeprefix(b"\xef\xbb\xbf")
+    with open_as_utf8(path, wide or "utf-8") as file:
+        first = file.readline(_FIRST_LINE_BYTES)
         more = bool(file.read(4096).strip())
     if first.strip() == b"{":
         return True

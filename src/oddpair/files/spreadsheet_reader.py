@@ -5,7 +5,7 @@ from dataclasses import replace
 from itertools import islice
 from pathlib import Path
 
-from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
+from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook, SheetVisibleEnum
 
 from ..core.errors import InputError
 from .nested import scalar_text
@@ -18,6 +18,7 @@ from .table import (
     Reading,
     Table,
     header_place,
+    is_headerless,
     shown,
     unique_headers,
 )
@@ -46,18 +47,20 @@ def _header(
     first: Sequence[tuple[int, list[str]]], sheet: CalamineSheet, reading: Reading, name: str
 ) -> tuple[int, list[str]]:
     """Return (row number, cells) of the header; row 0 where a person says that there is none."""
-    if reading.header_row == 0:
+    rows = [cells for _, cells in first]
+    place = header_place(rows)
+    if reading.header_row == 0 or (reading.header_row is None and place == 0 and is_headerless(rows)):
         return 0, [""] * sheet.width
     if reading.header_row:
         chosen = next((row for row in _grid(sheet) if row[0] >= reading.header_row and any(row[1])), None)
         if chosen is None:
             raise InputError(f"there is no row {reading.header_row} for the header", file=name)
         return chosen
-    return first[header_place([cells for _, cells in first])]
+    return first[place]
 
 
 def open_spreadsheet(path: Path, name: str, reading: Reading) -> Table:
-    """Open a spreadsheet at the sheet asked for, else at the first one that holds anything.
+    """Open a spreadsheet at the sheet asked for, else at the first one that holds anything, hidden ones last.
 
     Raises InputError if the file is broken, made to exhaust memory, or holds nothing.
     """
@@ -66,7 +69,8 @@ def open_spreadsheet(path: Path, name: str, reading: Reading) -> Table:
         check_ods(path, name)
     try:
         with CalamineWorkbook.from_path(str(path)) as workbook:
-            titles = tuple(workbook.sheet_names)
+            hidden = {sheet.name for sheet in workbook.sheets_metadata if sheet.visible != SheetVisibleEnum.Visible}
+            titles = tuple(sorted(workbook.sheet_names, key=hidden.__contains__))
             if reading.sheet and reading.sheet not in titles:
                 raise InputError(f"there is no sheet '{reading.sheet}' (there is: {', '.join(titles)})", file=name)
             for title in (reading.sheet,) if reading.sheet else titles:

@@ -18,12 +18,13 @@ class Reading:
     """How a person wants a file to be read; what is left at its default is detected.
 
     ``sheet`` is a sheet of a spreadsheet, ``path`` leads to the records of a JSON document, ``header_row`` is the number
-    of the row with the column names (0: there is none; None: detected).
+    of the row with the column names (0: there is none; None: detected), ``encoding`` is that of a text file.
     """
 
     sheet: str = ""
     header_row: int | None = None
     path: str = ""
+    encoding: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,7 +32,7 @@ class FileFormat:
     """What was detected of a file, and what else could be chosen.
 
     ``kind`` is csv, xlsx, ods, jsonl, json, parquet or vcard; ``header_row`` is 0 where there is no header row in use;
-    ``sheets`` and ``paths`` are what a Reading may name.
+    ``sheets`` and ``paths`` are what a Reading may name; ``looks_misread`` where letters make no sense in the encoding.
     """
 
     kind: str
@@ -43,6 +44,7 @@ class FileFormat:
     sheets: tuple[str, ...] = ()
     path: str = ""
     paths: tuple[str, ...] = ()
+    looks_misread: bool = False
 
     @property
     def has_header_row(self) -> bool:
@@ -54,6 +56,8 @@ class FileFormat:
         if self.kind == "csv":
             delimiter = _DELIMITER_NAMES.get(self.delimiter, self.delimiter)
             said = f"CSV, {delimiter} between cells, {self.encoding}"
+            if self.looks_misread:
+                said += " (letters look misread)"
         elif self.kind in ("xlsx", "ods"):
             said = f"{self.kind.upper()}, sheet '{self.sheet}'"
         else:
@@ -154,3 +158,38 @@ def header_place(rows: Sequence[Sequence[str]]) -> int:
         if cells and (len(cells) >= usual or (2 * len(cells) >= usual and wordy)):
             return place
     return 0
+
+
+def is_headerless(rows: Sequence[Sequence[str]]) -> bool:
+    """Whether the first of a file's rows is a record like those below it rather than column names.
+
+    Column names say what stands below; they do not look like it. A figure, date or address of the net in the first row
+    tells a record where most cells below look alike; so does a text that stands in the same column again, unless another
+    column speaks for names. Needs three rows.
+    """
+    if len(rows) < 3:
+        return False
+    first, below = rows[0], rows[1:]
+    alike = 0
+    for place, cell in enumerate(first):
+        others = [row[place] for row in below if place < len(row) and row[place].strip()]
+        shape = _shape(cell)
+        same = sum(_shape(other) == shape for other in others)
+        if shape:
+            if others and same < 0.5 * len(others):
+                return False
+            alike += bool(others)
+        elif cell.strip():
+            if len(others) > 1 and sum(bool(_shape(other)) for other in others) > 0.8 * len(others):
+                return False
+            alike += cell in others and len(cell) > 1
+    return alike > 0
+
+
+def _shape(cell: str) -> str:
+    """Return what kind of figure a cell is, "" for words."""
+    text = cell.strip()
+    if "@" in text[1:-1]:
+        return "mail"
+    digits = sum(letter.isdigit() for letter in text)
+    return "figure" if digits >= 2 and 2 * digits >= len(text) else ""

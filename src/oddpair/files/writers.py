@@ -10,8 +10,11 @@ from pathlib import Path
 from openpyxl import Workbook
 
 #: Cells that a spreadsheet would take for a formula; a leading + or - is kept where a number or phone follows.
-_FORMULA = re.compile(r"^(?:[=@\t\r]|[+\-](?![\d\s().]*\d[\d\s()./\-]*$))")
-_SUSPICIOUS = frozenset("=@\t\r+-")
+#: Full-width signs (U+FF1D and others) count as the plain ones do: East Asian spreadsheets take them for the same.
+_FORMULA = re.compile(r"^(?:[=@\t\r\n＝＠]|[+\-＋－](?![\d\s().]*\d[\d\s()./\-]*$))")
+_SUSPICIOUS = frozenset("=@\t\r\n+-＝＠＋－")
+#: Control characters that a spreadsheet's XML cannot hold (XML 1.0, section 2.2).
+_NO_XML = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
 CONTENT_TYPES = {
     "csv": "text/csv; charset=utf-8",
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
@@ -55,7 +58,7 @@ def xlsx_bytes(columns: Sequence[str], rows: Iterable[Mapping[str, str]], title:
     sheet = workbook.create_sheet(title[:31])
     sheet.append(list(columns))
     for row in rows:
-        sheet.append([harmless(row.get(column, "")) for column in columns])
+        sheet.append([_NO_XML.sub("", harmless(row.get(column, ""))) for column in columns])
     buffer = io.BytesIO()
     workbook.save(buffer)
     return buffer.getvalue()
