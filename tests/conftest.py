@@ -32,7 +32,7 @@ def postgres() -> Iterator[PrivatePostgres]:
     server = PrivatePostgres(folder / "postgres", for_tests=True)
     try:
         migrate(_sqlalchemy(server.start()))
-        with psycopg.connect(server.url("postgres"), autocommit=True) as connection:
+        with psycopg.connect(server.url("postgres", admin=True), autocommit=True) as connection:
             connection.execute("ALTER DATABASE oddpair RENAME TO template_oddpair")
         yield server
     finally:
@@ -43,8 +43,8 @@ def postgres() -> Iterator[PrivatePostgres]:
 @pytest.fixture
 def database_url(postgres: PrivatePostgres) -> Iterator[str]:
     name = f"test_{os.getpid()}_{uuid.uuid4().hex[:8]}"
-    with psycopg.connect(postgres.url("postgres"), autocommit=True) as connection:
-        connection.execute(f"CREATE DATABASE {name} TEMPLATE template_oddpair STRATEGY file_copy")
+    with psycopg.connect(postgres.url("postgres", admin=True), autocommit=True) as connection:
+        connection.execute(f"CREATE DATABASE {name} TEMPLATE template_oddpair STRATEGY file_copy OWNER odd_pair_app")
         yield postgres.url(name)
         connection.execute(f"DROP DATABASE {name} WITH (FORCE)")
 

@@ -35,6 +35,12 @@ class Settings(BaseSettings):
     most_upload_bytes: int = Field(
         default=1_000_000_000, ge=1000, description="Largest file that can be brought in, in bytes."
     )
+    more_hosts: tuple[str, ...] = Field(
+        default=(), description="Further names, besides 127.0.0.1 and localhost, under which this machine is asked."
+    )
+    query_hosts: tuple[str, ...] = Field(
+        default=(), description="Addresses on this machine or in private networks that a source's query may ask."
+    )
     web: Path = Field(
         default=Path(__file__).parents[2] / "web" / "dist", description="Folder with the built front end."
     )

@@ -1,35 +1,22 @@
-"""The API over a real database, with jobs run at once instead of by the worker."""
+"""The line of work over the API, its errors, its jobs, and who is turned away."""
 
-from collections.abc import Iterator
-from pathlib import Path
+import re
 
 import pytest
 from fastapi.testclient import TestClient
 
-from oddpair.api.app import create_app
 from oddpair.api.errors import STATUS, status_of
 from oddpair.core import errors
-from oddpair.jobs.tasks import run_job
 from oddpair.services import work
 from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
+
+from .conftest import run_waiting
 
 FILES = {
     "till.csv": 'no,customer,address,tel\n1,SKUA ROPE WORKS LTD,"14 HARBOUR ST, WHITBY YO21 1AA",01632960001\n2,TERN BOATYARD,"1 QUAY RD, OBAN PA34 4AA",\n',
     "webshop.csv": "id,company,street,town,postcode,phone\n1,Skua Rope Works,14 Harbour Street,Whitby,YO21 1AA,+44 1632 960001\n2,Tern Boatyard,,,,\n,x,,,,\n",
 }
-
-
-@pytest.fixture
-def settings(tmp_path: Path) -> Settings:
-    return Settings(data=tmp_path, web=tmp_path / "none")
-
-
-@pytest.fixture
-def client(sessions: SessionFactory, settings: Settings) -> Iterator[TestClient]:
-    app = create_app(settings, sessions, lambda job_id: run_job(sessions, settings, job_id))
-    with TestClient(app, raise_server_exceptions=False) as client:
-        yield client
 
 
 @pytest.fixture
@@ -80,7 +67,9 @@ def test_the_whole_line_of_work(loaded: TestClient):
 
     preview = client.get("/api/registers/customers/merge").json()
     assert (preview["made"], preview["single"]) == (2, 0)
-    job = client.post("/api/registers/customers/merge").json()
+    stale = client.post("/api/registers/customers/merge", json={"seen": "1.1"}).json()
+    assert "Something changed since the preview" in ended(client, stale["id"])["message"]
+    job = client.post("/api/registers/customers/merge", json={"seen": preview["seen"]}).json()
     assert ended(client, job["id"])["result"]["made"] == 2
     keys = [
         line["key"] for line in client.get("/api/registers/customers/golden", params={"order": "key"}).json()["golden"]
@@ -108,14 +97,18 @@ def test_errors_are_problem_details(loaded: TestClient):
             "a register 'Customers' already",
         ),
         (loaded.post("/api/registers", json={"name": "a\0b", "kind": "person"}), 422, "cannot be kept"),
-        (loaded.post("/api/registers/customers/merge"), 202, ""),
+        (loaded.post("/api/registers/customers/merge", json={"seen": "0.0"}), 202, ""),
         (
             loaded.post("/api/registers/customers/deliveries", params={"file_name": "x.csv"}, content=b""),
             422,
             "x.csv: the file is empty",
         ),
         (loaded.get("/api/registers/customers/golden/CU-1"), 404, "golden record"),
-        (loaded.put("/api/registers/customers/rules", json={"rules": {"name": "newst"}}), 422, "Did you mean 'newest'"),
+        (
+            loaded.put("/api/registers/customers/rules", json={"rules": {"name": "newst"}, "seen_version": 1}),
+            422,
+            "Did you mean 'newest'",
+        ),
         (loaded.get("/api/registers/customers/pairs/1/2"), 404, "pair"),
     ]
     for answer, status, told in answers:
@@ -126,9 +119,12 @@ def test_errors_are_problem_details(loaded: TestClient):
 
 
 def test_a_failed_job_says_why_and_keeps_nothing(loaded: TestClient):
-    job = loaded.post("/api/registers/customers/merge").json()
+    job = loaded.post("/api/registers/customers/merge", json={"seen": "x"}).json()
     assert ended(loaded, job["id"])["status"] == "failed"
-    assert ended(loaded, job["id"])["message"] == "There is no run to merge yet. Run the match first."
+    assert (
+        ended(loaded, job["id"])["message"]
+        == "Something changed since the preview was made (x, now 0.3). Look at it again, then merge."
+    )
 
 
 def test_the_pairs_of_a_plan_are_told_before_a_run(loaded: TestClient):
@@ -141,9 +137,14 @@ def test_the_pairs_of_a_plan_are_told_before_a_run(loaded: TestClient):
 
 def test_a_plan_is_versioned_and_checked(loaded: TestClient):
     plan = loaded.get("/api/registers/customers/plan").json()
-    body = {"yaml": plan["yaml"].replace("same: 10.0", "same: 99.0"), "seen_version": 1, "note": "stricter"}
+    stricter = re.sub(r"same: [\d.]+", "same: 99.0", plan["yaml"], count=1)
+    assert stricter != plan["yaml"]
+    body = {"yaml": stricter, "seen_version": 1, "note": "stricter"}
     assert loaded.put("/api/registers/customers/plan", json=body).json()["version"] == 2
     assert loaded.put("/api/registers/customers/plan", json=body).status_code == 409
+    saved = loaded.get("/api/registers/customers/plan").json()
+    assert saved["plan"]["limits"]["same"] == 99.0
+    assert loaded.get("/api/registers/customers").json()["run_due"] == ["nothing was matched yet"]
     broken = loaded.put("/api/registers/customers/plan", json={"yaml": "title: x", "seen_version": 2})
     assert broken.status_code == 422
     assert len(broken.json()["problems"]) >= 3
@@ -155,7 +156,7 @@ def test_a_waiting_job_can_be_cancelled_and_is_then_not_run(
     with sessions.begin() as session:
         job_id = work.ask_for(session, "customers", "run", "Run the match", {"register": "customers"}).id
     assert loaded.post(f"/api/jobs/{job_id}/cancel").json()["status"] == "cancelled"
-    run_job(sessions, settings, job_id)
+    run_waiting(sessions, settings)
     assert ended(loaded, job_id)["status"] == "cancelled"
     assert loaded.post(f"/api/jobs/{job_id}/cancel").status_code == 422
 
@@ -163,7 +164,7 @@ def test_a_waiting_job_can_be_cancelled_and_is_then_not_run(
 def test_a_running_job_stops_at_its_next_report_and_interrupted_ones_begin_again(
     sessions: SessionFactory, settings: Settings, loaded: TestClient, monkeypatch: pytest.MonkeyPatch
 ):
-    def asks_to_stop(session, arguments, context):
+    def asks_to_stop(arguments, context):
         with sessions.begin() as other:
             work.request_cancel(other, arguments["id"])
         context.progress("reading", 1, 2)
@@ -173,13 +174,20 @@ def test_a_running_job_stops_at_its_next_report_and_interrupted_ones_begin_again
     with sessions.begin() as session:
         job = work.ask_for(session, "customers", "run", "Run the match", {"register": "customers"})
         job.arguments = {"id": job.id}
-    run_job(sessions, settings, job.id)
+    run_waiting(sessions, settings)
     assert ended(loaded, job.id)["status"] == "cancelled"
     with sessions.begin() as session:
         stranded = work.ask_for(session, "customers", "run", "Run the match", {"register": "customers"}).id
-        work.claim(session, stranded)
+        assert work.claim_next(session, "slow").id == stranded
     with sessions.begin() as session:
-        assert work.requeue_interrupted(session) == [stranded]
+        # Its worker may still live; once its lease has run out, or a worker starts, it has not.
+        assert work.recover(session) == 0
+        assert work.recover(session, mine=[stranded], all_at_once=True) == 0
+        assert work.recover(session, all_at_once=True) == 1
+        assert work.job_by_id(session, stranded).status == "queued"
+        work.claim_next(session, "slow").cancel_requested = True
+        assert work.recover(session, all_at_once=True) == 1
+        assert work.job_by_id(session, stranded).status == "cancelled"
 
 
 def test_every_error_of_ours_has_a_status():
@@ -191,4 +199,70 @@ def test_every_error_of_ours_has_a_status():
 
 
 def test_foreign_hosts_are_turned_away(client: TestClient):
-    assert client.get("/api/registers", headers={"Host": "evil.example"}).status_code == 400
+    for host in ("evil.example", "testserver"):
+        assert client.get("/api/registers", headers={"Host": host}).status_code == 400
+
+
+def test_no_write_is_done_that_another_sites_page_asks_for(loaded: TestClient):
+    addresses = [
+        (method.upper(), re.sub(r"\{\w+\}", "1", path).replace("registers/1", "registers/customers"))
+        for path, methods in loaded.app.openapi()["paths"].items()
+        for method in methods
+        if method != "get"
+    ]
+    assert len(addresses) > 25
+    jobs = len(loaded.get("/api/jobs").json()["jobs"])
+    for method, address in addresses:
+        for headers in (
+            {"Origin": "http://evil.example"}, {"Sec-Fetch-Site": "cross-site"}, {"Sec-Fetch-Site": "same-site"}, {"Origin": "null"},
+        ):  # fmt: skip
+            answer = loaded.request(method, address, headers=headers)
+            assert answer.status_code == 403, (method, address, headers)
+    assert len(loaded.get("/api/jobs").json()["jobs"]) == jobs
+    own = {"Origin": "http://127.0.0.1", "Sec-Fetch-Site": "same-origin"}
+    assert loaded.post("/api/registers/customers/runs", headers=own).status_code == 202
+
+
+def test_every_answer_keeps_pages_of_others_out_and_the_description_needs_nothing_from_outside(loaded: TestClient):
+    for address in ("/api/registers", "/api/docs", "/api/nope", "/api/health"):
+        headers = loaded.get(address).headers
+        assert "default-src 'self'" in headers["content-security-policy"]
+        assert "frame-ancestors 'none'" in headers["content-security-policy"]
+        assert headers["x-content-type-options"] == "nosniff"
+    page = loaded.get("/api/docs").text
+    assert "http://" not in page
+    assert "https://" not in page
+    for path in loaded.app.openapi()["paths"]:
+        assert path in page
+
+
+def test_the_same_work_is_done_once_however_often_it_is_asked_for(sessions: SessionFactory, loaded: TestClient):
+    with sessions.begin() as session:
+        work.ask_for(session, "customers", "run", "Run the match", {"register": "customers", "actor": "ann"})
+        with pytest.raises(errors.Refused, match="under way already"):
+            work.ask_for(session, "customers", "run", "Run the match", {"register": "customers", "actor": "bob"})
+
+
+def test_stale_changes_of_settings_are_refused_and_say_what_changed(loaded: TestClient):
+    version = loaded.get("/api/registers/customers").json()["version"]
+    changes = [
+        ("PUT", "rules", {"rules": {"name": "newest"}}), ("PATCH", "sources/till", {"trust_rank": 2}),
+        ("PUT", "layout", {"fields": [{"name": "name", "label": "Firm"}]}), ("PUT", "quality", {"rules": []}),
+    ]  # fmt: skip
+    for method, address, body in changes:
+        current = loaded.get("/api/registers/customers").json()["version"]
+        path = f"/api/registers/customers/{address}"
+        assert loaded.request(method, path, json={**body, "seen_version": current}).status_code < 300
+        stale = loaded.request(method, path, json={**body, "seen_version": current})
+        assert stale.status_code == 409, path
+        assert "by steward" in stale.json()["detail"]
+    assert loaded.get("/api/registers/customers").json()["version"] == version + len(changes)
+
+
+def test_the_journal_lists_every_act_and_who_did_it(loaded: TestClient):
+    page = loaded.get("/api/registers/customers/journal").json()
+    assert [entry["kind"] for entry in page["entries"]] == ["load", "load", "register"]
+    assert page["behind"] is None
+    first = loaded.get("/api/registers/customers/journal", params={"limit": 1}).json()
+    then = loaded.get("/api/registers/customers/journal", params={"limit": 5, "before": first["behind"]}).json()
+    assert first["entries"] + then["entries"] == page["entries"]

@@ -1,27 +1,20 @@
 """Bringing in and tidying over the API: mended rows, deliveries taken back, steps, tables, profile, rules, corrections."""
 
-from collections.abc import Iterator
-from pathlib import Path
-
 import pytest
 from fastapi.testclient import TestClient
 
-from oddpair.api.app import create_app
-from oddpair.jobs.tasks import TASKS, run_job
-from oddpair.settings import Settings
-from oddpair.store.database import SessionFactory
+from oddpair.jobs.tasks import TASKS
+
+from .conftest import WorkingClient
 
 HOME = "/api/registers/suppliers"
 ROWS = "id,company,phone,country\n1,Tern Ropes Ltd,01632 960001,Norge\n2,Skua Paint,n/a,Norge\n,Eider Sails,,Danmark\n"
 
 
 @pytest.fixture
-def client(sessions: SessionFactory, tmp_path: Path) -> Iterator[TestClient]:
-    settings = Settings(data=tmp_path, web=tmp_path / "none")
-    app = create_app(settings, sessions, lambda job_id: run_job(sessions, settings, job_id))
-    with TestClient(app, raise_server_exceptions=False) as client:
-        assert client.post("/api/registers", json={"name": "Suppliers", "kind": "organisation"}).status_code == 201
-        yield client
+def client(client: WorkingClient) -> WorkingClient:
+    assert client.post("/api/registers", json={"name": "Suppliers", "kind": "organisation"}).status_code == 201
+    return client
 
 
 def draft(client: TestClient, text: str, name: str = "till.csv") -> dict:
@@ -129,9 +122,12 @@ def test_profile_rules_and_corrections_lead_to_the_same_records(client: TestClie
     assert client.get(f"{HOME}/records", params=behind).json()["total"] == 1
     assert done(client, client.post(f"{HOME}/profile").json())["records"] == 2
     rules = [{"field": "phone", "kind": "valid"}, {"field": "name", "kind": "shape", "asked": "Aaaa Aaaaa Aaa"}]
-    told = client.put(f"{HOME}/quality", json={"rules": rules}).json()
+    told = client.put(f"{HOME}/quality", json={"rules": rules, "seen_version": 1}).json()
     assert [rule["shares"][0]["failing"] for rule in told["rules"]] == [1, 1]
-    assert client.put(f"{HOME}/quality", json={"rules": [{"field": "name", "kind": "x"}]}).status_code == 422
+    assert (
+        client.put(f"{HOME}/quality", json={"rules": [{"field": "name", "kind": "x"}], "seen_version": 2}).status_code
+        == 422
+    )
     failing = {"field": "phone", "check": "rule", "wanted": told["rules"][0]["key"]}
     assert client.get(f"{HOME}/records", params=failing).json()["records"][0]["source_key"] == "2"
     assert client.post(f"{HOME}/corrections/values", json=failing).json() == [{"value": "n/a", "records": 1}]
@@ -145,18 +141,20 @@ def test_profile_rules_and_corrections_lead_to_the_same_records(client: TestClie
     assert client.delete(f"{HOME}/corrections/{batch['batch']}").status_code == 204
     assert client.delete(f"{HOME}/corrections/{batch['batch']}").status_code == 404
     load(client, ROWS)
-    assert [past["failing"] for past in client.get(f"{HOME}/quality").json()["rules"][0]["history"]] == [1]
+    assert [past["failing"] for past in client.get(f"{HOME}/quality").json()["rules"][0]["history"]] == [1, 0, 1, 1]
 
 
 def test_layouts_references_and_queries_tell_what_is_wrong(client: TestClient):
     assert client.post("/api/registers", json={"name": "Contacts", "kind": "person"}).status_code == 201
     field = {"name": "firm", "label": "Firm", "kind": "reference", "register_slug": "suppliers"}
-    done(client, client.put("/api/registers/contacts/layout", json={"fields": [field]}).json())
+    done(client, client.put("/api/registers/contacts/layout", json={"fields": [field], "seen_version": 1}).json())
     layout = client.get("/api/registers/contacts/layout").json()
     assert [(item["name"], item["register_slug"]) for item in layout["fields"] if item["added"]] == [
         ("firm", "suppliers")
     ]
-    lacking = client.put("/api/registers/contacts/layout", json={"fields": [{**field, "register_slug": ""}]})
+    lacking = client.put(
+        "/api/registers/contacts/layout", json={"fields": [{**field, "register_slug": ""}], "seen_version": 2}
+    )
     assert (lacking.status_code, "must name the register" in lacking.json()["detail"]) == (422, True)
     assert client.get("/api/registers/contacts/references").json()[0]["unresolved"] == 0
     assert client.post("/api/registers/contacts/references").status_code == 200
@@ -172,4 +170,15 @@ def test_layouts_references_and_queries_tell_what_is_wrong(client: TestClient):
 
 
 def test_every_kind_of_work_in_the_background_was_asked_for_here_or_in_the_line_of_work():
-    assert set(TASKS) == {"load", "take-back", "put-back", "run", "merge", "tidy", "recount", "profile"}
+    assert set(TASKS) == {
+        "load",
+        "take-back",
+        "put-back",
+        "run",
+        "merge",
+        "tidy",
+        "recount",
+        "profile",
+        "golden",
+        "search",
+    }

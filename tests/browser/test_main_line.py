@@ -93,7 +93,7 @@ def test_a_days_review_without_the_mouse(browser: Browser):
     browser.open("/r/customers/review")
     before = waiting(browser)
     browser.press("?")
-    browser.shows("Take back the latest decision")
+    browser.shows("Take back your latest decision")
     browser.press(Keys.ESCAPE)
     browser.until(lambda: not browser.driver.find_elements("xpath", "//*[@role='dialog']"))
     browser.press("t")
@@ -268,7 +268,7 @@ def test_a_link_to_a_pair_a_filter_and_a_page_brings_a_colleague_there(browser: 
     browser.driver.get(address)
     assert browser.find("//*[@aria-label='The two records']/p").text == sentence
     browser.open("/r/customers/tidy?search=marine&source=till")
-    browser.shows("1 to ")
+    browser.find("//*[@aria-label='Source records']//tbody/tr")
     assert browser.find("//input[@type='search']").get_attribute("value") == "marine"
     browser.driver.back()
     browser.until(lambda: browser.driver.current_url == address)

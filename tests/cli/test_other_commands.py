@@ -6,6 +6,7 @@ import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
+import psycopg
 import pytest
 
 from oddpair.core.fields import RegisterKind
@@ -15,6 +16,7 @@ from oddpair.services import demo as demo_service
 from oddpair.services.golden import merge
 from oddpair.services.registers import registers
 from oddpair.store.database import make_engine, make_sessions, migrate
+from oddpair.version import VERSION
 
 from .test_match import odd_pair, table
 
@@ -35,8 +37,8 @@ def data() -> Iterator[Path]:
     demo_service.load_demo(sessions, folder / "demo", folder / "deliveries", said.append, scale=0.05)
     assert [line.split(":")[0] for line in said] == ["loading Customers", "loading Boat owners", "loading Suppliers"]
     assert demo_service.demo_is_loaded(sessions)
+    merge.merge(sessions, "suppliers", actor="ann")
     with sessions.begin() as session:
-        merge.merge(session, "suppliers", actor="ann")
         registers.make_register(session, "Empty", RegisterKind.PERSON)
     engine.dispose()
     server.stop()
@@ -114,9 +116,24 @@ def test_the_description_of_the_api_needs_no_database():
 
 def test_help_lists_every_command_that_is_not_hidden():
     text = odd_pair("--help").stdout
-    for command in ("demo", "start", "match", "evaluate", "send-out", "demo-data", "openapi"):
+    for command in (
+        "demo",
+        "start",
+        "match",
+        "evaluate",
+        "send-out",
+        "demo-data",
+        "openapi",
+        "backup",
+        "restore",
+        "rebuild",
+        "journal",
+    ):
         assert command in text
     assert "warm-up" not in text
+    assert text.strip().startswith("Usage: odd-pair ")
+    assert odd_pair("--version").stdout == f"odd-pair {VERSION}\n"
+    assert "Usage: odd-pair match" in odd_pair("match", "--help").stdout
 
 
 def test_evaluating_something_else_than_clusters_is_told(tmp_path: Path):
@@ -127,3 +144,66 @@ def test_evaluating_something_else_than_clusters_is_told(tmp_path: Path):
     (tmp_path / "a.csv").write_text("source,source_id,cluster_id\nother,1,c\n")
     done = odd_pair("evaluate", tmp_path / "a.csv", "--truth", tmp_path / "truth.csv")
     assert "no record of the truth stands in the clusters" in done.stderr
+
+
+def test_a_backup_is_restored_and_checked_and_goes_on_where_it_was_taken(data: Path, tmp_path: Path):
+    file = tmp_path / "odd-pair.tar"
+    assert odd_pair("backup", file, "--data", data).returncode == 0
+    assert file.stat().st_mode & 0o777 == 0o600
+    outer = Path(tempfile.mkdtemp(prefix="odd-pair-restore-", dir="/var/tmp"))
+    outer.chmod(0o755)
+    try:
+        done = odd_pair("restore", file, "--data", outer / "data")
+        assert done.returncode == 0, done.stderr
+        assert "0 problems" in done.stderr
+        assert "Suppliers: computed again, 0 differences" in done.stderr
+        kept = {path.name: path.read_bytes() for path in (data / "deliveries").iterdir()}
+        assert {path.name: path.read_bytes() for path in (outer / "data" / "deliveries").iterdir()} == kept
+        for folder in (data, outer / "data"):
+            done = odd_pair("send-out", "suppliers", "--out", outer / folder.parent.name, "--data", folder)
+            assert done.returncode == 0, done.stderr
+        one, other = (outer / folder.parent.name / "suppliers-golden.csv" for folder in (data, outer / "data"))
+        assert one.read_bytes() == other.read_bytes()
+        again = odd_pair("restore", file, "--data", outer / "data")
+        assert (again.returncode, "is not empty" in again.stderr) == (1, True)
+        (tmp_path / "no.tar").write_bytes(b"no tar")
+        wrong = odd_pair("restore", tmp_path / "no.tar", "--data", outer / "other")
+        assert (wrong.returncode, "cannot be read as a backup" in wrong.stderr) == (1, True)
+    finally:
+        shutil.rmtree(outer, ignore_errors=True)
+
+
+def test_the_journal_is_verified_and_everything_computed_again(data: Path):
+    done = odd_pair("journal", "verify", "--data", data)
+    assert (done.returncode, done.stdout) == (0, "")
+    assert "Suppliers" in done.stderr
+    done = odd_pair("rebuild", "--check", "--data", data)
+    assert (done.returncode, done.stdout) == (0, ""), done.stdout
+
+
+def test_what_was_tampered_with_is_found_and_made_good(data: Path):
+    server = PrivatePostgres(data / "postgres", for_tests=True)
+    server.start()
+    with psycopg.connect(server.url("oddpair", admin=True), autocommit=True) as connection:
+        with pytest.raises(psycopg.errors.RaiseException, match="append-only"):
+            connection.execute("UPDATE journal SET actor = 'bob'")
+        connection.execute('UPDATE golden_records SET values = values || \'{"name": "Forged"}\' WHERE number = 1')
+        connection.execute("UPDATE counters SET golden = golden + 1")
+    server.stop()
+    done = odd_pair("rebuild", "--check", "--data", data)
+    assert done.returncode == 1
+    assert "golden values" in done.stdout
+    assert "counters" in done.stdout
+    assert odd_pair("rebuild", "--data", data).returncode == 1
+    assert odd_pair("rebuild", "--check", "--data", data).returncode == 0
+    server.start()
+    with psycopg.connect(server.url("oddpair", admin=True), autocommit=True) as connection:
+        connection.execute("ALTER TABLE journal DISABLE TRIGGER keep_journal")
+        connection.execute("UPDATE journal SET actor = 'bob' WHERE id = (SELECT min(id) FROM journal)")
+        connection.execute("ALTER TABLE moves DISABLE TRIGGER keep_moves")
+        connection.execute("DELETE FROM moves WHERE id = (SELECT min(id) FROM moves)")
+    server.stop()
+    done = odd_pair("journal", "verify", "--data", data)
+    assert done.returncode == 1
+    assert "was changed" in done.stdout
+    assert "its moves were changed" in done.stdout

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from oddpair.core.clustering import ClusterOutcome, Decisions, cluster_records, holding_links
 from oddpair.core.clustering.decided import apply_decisions
-from oddpair.core.clustering.keys import plan_changes
+from oddpair.core.golden_keys import plan_changes
 from oddpair.core.scoring import ScoredPairs
 
 SIZE = 8

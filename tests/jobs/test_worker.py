@@ -9,11 +9,13 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from sqlalchemy import text
 
 from oddpair.core.fields import RegisterKind
-from oddpair.jobs.queue import JobQueue
+from oddpair.jobs.tasks import run_job
 from oddpair.services import work
 from oddpair.services.registers import registers
+from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 
 
@@ -47,21 +49,17 @@ def wait_for_end(sessions: SessionFactory, job_id: int) -> tuple[str, str]:
     raise AssertionError("the job never ended")
 
 
-def test_a_job_asked_for_while_no_worker_ran_and_one_from_the_queue_are_both_done(
-    sessions: SessionFactory, slug: str, database_url: str, request: pytest.FixtureRequest
+def test_a_job_that_another_worker_left_and_one_asked_for_later_are_both_done(
+    sessions: SessionFactory, slug: str, request: pytest.FixtureRequest
 ):
     with sessions.begin() as session:
         stranded = work.ask_for(session, slug, "merge", "Merge", {"register": slug, "actor": "ann"}).id
-        work.claim(session, stranded)
+        assert work.claim_next(session, "slow").id == stranded
     request.getfixturevalue("worker")
     assert wait_for_end(sessions, stranded) == ("failed", "There is no run to merge yet. Run the match first.")
-    queue = JobQueue(database_url)
-    queue.open()
     with sessions.begin() as session:
         fresh = work.ask_for(session, slug, "run", "Run", {"register": slug}).id
-    queue(fresh)
     assert wait_for_end(sessions, fresh) == ("failed", "There are no records to match yet. Bring in a delivery first.")
-    queue.close()
 
 
 def test_the_same_work_is_not_asked_for_twice(sessions: SessionFactory, slug: str):
@@ -69,3 +67,58 @@ def test_the_same_work_is_not_asked_for_twice(sessions: SessionFactory, slug: st
         work.ask_for(session, slug, "run", "Run the match", {"register": slug})
     with pytest.raises(Exception, match="'Run the match' is under way already"), sessions.begin() as session:
         work.ask_for(session, slug, "run", "Run the match", {"register": slug})
+
+
+def test_small_work_does_not_wait_behind_long_work(sessions: SessionFactory, slug: str):
+    with sessions.begin() as session:
+        long, small = (
+            work.ask_for(session, slug, kind, kind, {"register": slug, "source": "", "delivery_id": 0}).id
+            for kind in ("run", "profile")
+        )
+        assert [work.claim_next(session, lane).id for lane in work.LANES] == [long, small]
+        assert [work.claim_next(session, lane) for lane in work.LANES] == [None, None]
+
+
+def test_the_end_of_a_job_is_noted_although_the_database_was_away(
+    sessions: SessionFactory, slug: str, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+):
+    with sessions.begin() as session:
+        work.ask_for(session, slug, "run", "Run the match", {"register": slug})
+        job_id = work.claim_next(session, "slow").id
+    noted, tries = work.end, []
+
+    def broken_twice(session, *arguments):
+        tries.append(arguments)
+        if len(tries) < 3:
+            session.execute(text("SELECT pg_terminate_backend(pg_backend_pid())"))
+        noted(session, *arguments)
+
+    monkeypatch.setattr(work, "end", broken_twice)
+    run_job(sessions, Settings(data=tmp_path), job_id)
+    assert len(tries) == 3
+    with sessions() as session:
+        assert work.job_by_id(session, job_id).status == "failed"
+
+
+def test_processes_that_work_was_shared_out_to_end_with_whoever_started_them(tmp_path: Path):
+    script = tmp_path / "shares_out.py"
+    script.write_text(
+        "import os, sys, time\nfrom oddpair.core.processes import processes\n"
+        "if __name__ == '__main__':\n    with processes() as pool:\n"
+        "        print(pool.start(os.getpid).result(), flush=True)\n        time.sleep(60)\n"
+    )
+    parent = subprocess.Popen([sys.executable, script], stdout=subprocess.PIPE, text=True)
+    child = int(parent.stdout.readline())
+    parent.kill()
+    parent.wait()
+    deadline = time.monotonic() + 10
+    while is_alive(child):
+        assert time.monotonic() < deadline, "a process was left behind"
+        time.sleep(0.1)
+
+
+def is_alive(process: int) -> bool:
+    try:
+        return Path(f"/proc/{process}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"
+    except FileNotFoundError:
+        return False

@@ -10,7 +10,8 @@ from pathlib import Path
 import psycopg
 import pytest
 
-from oddpair.launch.postgres import LaunchError, PrivatePostgres, free_port, port_is_free
+from oddpair.launch.postgres import PrivatePostgres, free_port, port_is_free
+from oddpair.launch.privileges import LaunchError
 from oddpair.launch.supervisor import database_of, start
 from oddpair.settings import Settings
 
@@ -41,7 +42,8 @@ def test_data_stays_between_starts_and_the_database_asks_for_its_password(folder
 
 def test_only_this_machine_is_listened_to(folder: Path):
     server = PrivatePostgres(folder / "postgres", for_tests=True)
-    with psycopg.connect(server.start()) as connection:
+    server.start()
+    with psycopg.connect(server.url("oddpair", admin=True)) as connection:
         assert connection.execute("SHOW listen_addresses").fetchone() == ("127.0.0.1",)
         assert connection.execute("SHOW unix_socket_directories").fetchone() == ("",)
     server.stop()
@@ -60,10 +62,40 @@ def test_a_broken_data_folder_is_told_with_the_end_of_the_log(folder: Path):
     server = PrivatePostgres(folder / "postgres", for_tests=True)
     server.start()
     server.stop()
-    (folder / "postgres" / "cluster" / "PG_VERSION").write_text("7\n")
+    (folder / "postgres" / "cluster" / "global" / "pg_control").write_bytes(b"broken")
     with pytest.raises(LaunchError, match="did not start with the data in") as caught:
         server.start()
-    assert "7" in str(caught.value)
+    assert "pg_control" in str(caught.value)
+    (folder / "postgres" / "cluster" / "PG_VERSION").write_text("7\n")
+    with pytest.raises(LaunchError, match="made by PostgreSQL 7, which is not installed"):
+        server.start()
+
+
+def test_a_first_start_that_was_stopped_halfway_is_begun_again(folder: Path):
+    half = folder / "postgres" / "cluster.being-made"
+    half.mkdir(parents=True)
+    (half / "base").mkdir()
+    (folder / "postgres" / "cluster").mkdir()
+    server = PrivatePostgres(folder / "postgres", for_tests=True)
+    server.start()
+    server.stop()
+    assert not half.exists()
+
+
+def test_the_application_may_do_nothing_beyond_its_own_tables(folder: Path):
+    server = PrivatePostgres(folder / "postgres", for_tests=True)
+    with psycopg.connect(server.start(), autocommit=True) as connection:
+        role = connection.execute(
+            "SELECT rolsuper, rolcreatedb, rolcreaterole FROM pg_roles WHERE rolname = current_user"
+        )
+        assert role.fetchone() == (False, False, False)
+        for forbidden in ("COPY (SELECT 1) TO PROGRAM 'true'", "CREATE ROLE x", "SELECT pg_read_file('/etc/passwd')"):
+            with pytest.raises(psycopg.errors.InsufficientPrivilege):
+                connection.execute(forbidden)
+        connection.execute("CREATE TABLE own (n int)")
+    server.stop()
+    for name in ("password", "app-password", "postgres.log"):
+        assert (folder / "postgres" / name).stat().st_mode & 0o077 == 0
 
 
 def test_a_port_in_use_is_told_before_anything_is_started(folder: Path):

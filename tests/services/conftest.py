@@ -48,6 +48,5 @@ def customers(sessions: SessionFactory, demo_files: list[DemoFile], deliveries: 
         counts = bring(sessions, slug, file.path, deliveries)
         assert counts["new"] == file.records
         assert counts["rejected"] == file.bad_rows
-    with sessions.begin() as session:
-        run_plan.run_plan(session, slug, nothing)
+    run_plan.run_plan(sessions, slug, nothing)
     return slug

@@ -8,19 +8,19 @@ from oddpair.core.errors import Conflict, Refused
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.tidying import tidy_row
 from oddpair.services.bring_in.take_back import put_back, take_back
-from oddpair.services.golden import golden_page as golden
-from oddpair.services.golden import journal_steps as journal
-from oddpair.services.golden import merge
+from oddpair.services.golden import edits, merge
+from oddpair.services.golden.undo import undo_step
 from oddpair.services.match import review, run_plan
 from oddpair.services.tidy import corrections, quality
-from oddpair.store import golden as golden_store
 from oddpair.store.database import SessionFactory
+from oddpair.store.golden import IN_FORCE, follow, golden_by_key
+from oddpair.store.membership import members_of, membership
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import (
     Correction,
     Delivery,
     GoldenRecord,
-    JournalEntry,
+    Move,
     RecordVersion,
     SourceRecord,
 )
@@ -37,13 +37,15 @@ class Steward:
 
     def any_golden(self) -> GoldenRecord:
         with self.sessions() as session:
-            return self.random.choice(golden_store.all_active(session, register_by_slug(session, self.slug).id))
+            return self.random.choice(
+                session.scalars(select(GoldenRecord).where(IN_FORCE).order_by(GoldenRecord.id)).all()
+            )
 
     def decide(self) -> None:
         with self.sessions.begin() as session:
-            _, pairs = review.queue(session, self.slug, order="doubt", search="", offset=0, limit=20)
-            if pairs:
-                pair = self.random.choice(pairs)
+            page = review.queue(session, self.slug, limit=20)
+            if page.pairs:
+                pair = self.random.choice(page.pairs).pair
                 verdict = self.random.choice(["same", "same", "different"])
                 seen = review.pair(session, self.slug, pair.left_id, pair.right_id).decision
                 review.decide(
@@ -58,20 +60,19 @@ class Steward:
                 )
 
     def merge(self) -> None:
-        with self.sessions.begin() as session:
-            merge.merge(session, self.slug, actor="ann")
+        merge.merge(self.sessions, self.slug, actor="ann")
 
     def split(self) -> None:
         chosen = self.any_golden()
         with self.sessions.begin() as session:
-            members = golden_store.members_of(session, [chosen.id])[chosen.id]
+            members = members_of(session, [chosen.id])[chosen.id]
             taken = self.random.sample(members, self.random.randrange(1, len(members) + 1))
-            golden.split(session, self.slug, chosen.key, taken, seen_version=chosen.version, reason="", actor="ann")
+            edits.split(session, self.slug, chosen.key, taken, seen_version=chosen.version, reason="", actor="ann")
 
     def pin(self) -> None:
         chosen = self.any_golden()
         with self.sessions.begin() as session:
-            golden.pin(
+            edits.pin(
                 session,
                 self.slug,
                 chosen.key,
@@ -84,12 +85,14 @@ class Steward:
 
     def undo(self) -> None:
         with self.sessions.begin() as session:
-            entries = list(session.scalars(select(JournalEntry.id).order_by(JournalEntry.id.desc()).limit(15)))
-            journal.undo_entry(session, self.random.choice(entries), actor="ann")
+            steps = session.execute(
+                select(Move.journal_id, Move.part).distinct().order_by(Move.journal_id.desc()).limit(40)
+            ).all()
+            entry, part = self.random.choice(steps)
+            undo_step(session, entry, part, actor="ann", with_later=self.random.random() < 0.5)
 
     def rerun(self) -> None:
-        with self.sessions.begin() as session:
-            run_plan.run_plan(session, self.slug, nothing)
+        run_plan.run_plan(self.sessions, self.slug, nothing)
 
     def step(self) -> None:
         steps = [self.decide, self.merge, self.split, self.pin, self.undo, self.undo, self.rerun]
@@ -117,10 +120,7 @@ def test_two_hundred_steps_keep_the_projection_true(customers: str, sessions: Se
     with sessions() as session:
         for key in keys:
             assert (
-                golden_store.follow(
-                    session, golden_store.golden_by_key(session, register_by_slug(session, customers).id, key)
-                ).leads_to
-                is None
+                follow(session, golden_by_key(session, register_by_slug(session, customers).id, key)).leads_to is None
             )
 
 
@@ -137,7 +137,7 @@ class Registrar(Steward):
         with self.sessions.begin() as session:
             register = register_by_slug(session, self.slug)
             only = quality.filter_for(session, register, "address.city", "filled", "")
-            held = corrections.held_values(session, self.slug, "address.city", only)
+            held = corrections.values_of(session, self.slug, "address.city", only)
             if held:
                 was = self.random.choice(held[:20]).value
                 corrections.correct(session, self.slug, "address.city", was, was + "X", only, actor="bob")
@@ -146,7 +146,7 @@ class Registrar(Steward):
         with self.sessions.begin() as session:
             standing = corrections.batches(session, self.slug, 50)
             if standing:
-                corrections.undo(session, self.slug, self.random.choice(standing).batch)
+                corrections.undo(session, self.slug, self.random.choice(standing).batch, actor="bob")
 
     def step(self) -> None:
         steps = [super().step, self.change_a_delivery, self.mend, self.undo_a_correction]
@@ -157,7 +157,7 @@ def assert_records(sessions: SessionFactory, slug: str) -> None:
     """Records are what deliveries in force and standing corrections say; none that was withdrawn is in a golden record."""
     with sessions() as session:
         register = register_by_slug(session, slug)
-        members = set(golden_store.membership(session, register.id))
+        members = set(membership(session, register.id)[0].tolist())
         standing = session.scalars(select(Correction).where(Correction.withdrawn_at.is_(None)).order_by(Correction.id))
         corrected = {(item.record_id, item.field): item.value for item in standing}
         for record in session.scalars(select(SourceRecord)):

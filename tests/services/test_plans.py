@@ -14,7 +14,7 @@ TEXT = default_plan_text(RegisterKind.ORGANISATION)
 def test_estimates_of_the_whole_are_what_the_run_then_counts(customers: str, sessions: SessionFactory):
     with sessions() as session:
         told = plans.estimate_plan(session, customers, TEXT)
-        run = review.latest_run_of(session, customers)
+        run = review.run_of(session, customers)
         assert run is not None
         counted = {key["key"]: key for key in run.report["keys"]}
     assert told.sampled == told.records == run.report["records"]

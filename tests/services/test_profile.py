@@ -7,12 +7,13 @@ import pytest
 from oddpair.core.errors import NotFound, Refused
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.services.bring_in import drafts as bring_in
+from oddpair.services.bring_in.draft_profile import profile_draft
 from oddpair.services.registers import registers
-from oddpair.services.tidy.profile import Scope, make_profile, profile_draft, profile_of
+from oddpair.services.tidy.profile import Scope, make_profile, profile_of
 from oddpair.store import profiles
 from oddpair.store.database import SessionFactory
 from oddpair.store.record_filter import RecordFilter
-from oddpair.store.records import records_page
+from oddpair.store.records import Asked, count_records
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Delivery
 
@@ -41,16 +42,7 @@ def slug(sessions: SessionFactory, tmp_path: Path, deliveries: Path) -> str:
 def behind(session, slug: str, field: str, check: str, wanted: str = "", scope: Scope = Scope()) -> int:  # noqa: B008
     register = register_by_slug(session, slug)
     only = RecordFilter(default_layout(RegisterKind.ORGANISATION).field(field), check, wanted)
-    return records_page(
-        session,
-        register.id,
-        search="",
-        source=scope.source,
-        offset=0,
-        limit=10,
-        only=only,
-        delivery_id=scope.delivery_id,
-    )[0]
+    return count_records(session, register.id, Asked(source=scope.source, only=only, delivery_id=scope.delivery_id))
 
 
 def test_every_number_of_a_profile_opens_as_many_records(sessions: SessionFactory, slug: str):

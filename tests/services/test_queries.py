@@ -8,16 +8,17 @@ from alembic.config import Config
 from sqlalchemy import func, select
 
 import oddpair.store
-from oddpair.core.errors import NotFound
+from oddpair.core.errors import NotFound, Refused
 from oddpair.services.golden import golden_page as golden
 from oddpair.services.golden import merge
 from oddpair.services.match import review, run_plan
-from oddpair.store import golden as golden_store
+from oddpair.services.tidy import corrections, quality, records
+from oddpair.services.tidy.records import record_list
 from oddpair.store.database import SessionFactory
-from oddpair.store.matching import ORDERS, decisions_in_force
-from oddpair.store.records import records_page
+from oddpair.store.doubts import ORDERS
+from oddpair.store.matching import decisions_in_force
 from oddpair.store.registers import register_by_slug, stage_counts
-from oddpair.store.tables import Run, RunCluster, RunPair, SourceRecord
+from oddpair.store.tables import Doubt, Run, RunCluster, RunPair, SourceRecord
 
 from .conftest import nothing
 
@@ -27,31 +28,43 @@ def register_id(sessions: SessionFactory, slug: str) -> int:
         return register_by_slug(session, slug).id
 
 
+def all_pages(ask) -> list:
+    """Walk through all pages by their cursors, there and back again; return the rows."""
+    page = ask("")
+    rows, pages = list(page.rows), [page]
+    assert page.before == ""
+    while page.behind:
+        page = ask(page.behind)
+        rows += page.rows
+        pages.append(page)
+    for expected in reversed(pages[:-1]):
+        page = ask(page.before)
+        assert page.rows == expected.rows
+    return rows
+
+
 def test_records_are_paged_without_gap_or_overlap(customers: str, sessions: SessionFactory):
-    register = register_id(sessions, customers)
     with sessions() as session:
-        total, everything = records_page(session, register, search="", source="", offset=0, limit=1000)
-        pages = [
-            records_page(session, register, search="", source="", offset=start, limit=25)[1]
-            for start in range(0, total, 25)
-        ]
-    assert [record.id for page in pages for record, _ in page] == [record.id for record, _ in everything]
-    assert len(everything) == total
-    names = [(source, record.source_key) for record, source in everything]
+        everything = record_list(session, customers, limit=500)
+        rows = all_pages(lambda cursor: record_list(session, customers, cursor=cursor, limit=25).page)
+    assert rows == everything.page.rows
+    assert len(rows) == everything.total
+    names = [(record.source, record.source_key) for record in rows]
     assert names == sorted(names)
 
 
-def test_records_are_found_by_delivered_text_and_wildcards_mean_themselves(customers: str, sessions: SessionFactory):
-    register = register_id(sessions, customers)
+def test_records_are_found_by_words_and_their_beginnings_and_marks_mean_nothing(
+    customers: str, sessions: SessionFactory
+):
     with sessions() as session:
-        _, [(first, source)] = records_page(session, register, search="", source="till", offset=0, limit=1)
-        name = first.fields["name"]
-        total, rows = records_page(session, register, search=name.lower(), source=source, offset=0, limit=50)
-        assert total >= 1
-        assert first.id in {record.id for record, _ in rows}
-        assert {shown for _, shown in rows} == {"till"}
-        for text in ("%", "_", "\\", "no such thing"):
-            assert records_page(session, register, search=text, source="", offset=0, limit=50)[0] == 0
+        [first] = record_list(session, customers, source="till", limit=1).page.rows
+        for typed in (first.fields["name"], first.fields["name"].upper(), first.fields["name"][:4], first.source_key):
+            found = record_list(session, customers, search=typed, source="till", limit=500)
+            assert first.id in {record.id for record in found.page.rows}, typed
+            assert {record.source for record in found.page.rows} == {"till"}
+            assert found.total >= 1
+        for text in ("%", "_", "\\", "no such thing", "'", ":*", "&"):
+            assert record_list(session, customers, search=text).page.rows == []
 
 
 @pytest.mark.parametrize("order", ORDERS)
@@ -59,8 +72,9 @@ def test_the_queue_is_ordered_as_asked_and_put_off_pairs_come_last(
     customers: str, sessions: SessionFactory, order: str
 ):
     with sessions() as session:
-        waiting, pairs = review.queue(session, customers, order=order, search="", offset=0, limit=500)
-    assert waiting == len(pairs) > 1
+        page = review.queue(session, customers, order=order, limit=500)
+    pairs = [item.pair for item in page.pairs]
+    assert page.waiting == len(pairs) > 1
     measure = {
         "doubt": lambda pair: abs(pair.score),
         "score": lambda pair: -pair.score,
@@ -80,24 +94,42 @@ def test_the_queue_is_ordered_as_asked_and_put_off_pairs_come_last(
             seen_decision=None,
         )
     with sessions() as session:
-        _, again = review.queue(session, customers, order=order, search="", offset=0, limit=500)
+        again = review.queue(session, customers, order=order, limit=500)
         counts = stage_counts(session, register_by_slug(session, customers).id)
-    assert (again[-1].left_id, again[-1].right_id, again[-1].put_off) == (first.left_id, first.right_id, True)
-    assert (counts.unsure_waiting, counts.put_off) == (waiting - 1, 1)
+        walked, after = [], ""
+        while True:
+            part = review.queue(session, customers, order=order, limit=7, after=after)
+            walked += part.pairs
+            after = part.behind
+            if not after:
+                break
+    last = again.pairs[-1].pair
+    assert (last.left_id, last.right_id, last.put_off) == (first.left_id, first.right_id, True)
+    assert (counts.unsure_waiting, counts.put_off) == (again.waiting, again.put_off) == (page.waiting - 1, 1)
+    assert walked == again.pairs
 
 
-def test_the_queue_is_searched_by_name_and_reason(customers: str, sessions: SessionFactory):
+def test_the_queue_is_searched_by_words_and_filtered_by_kind(customers: str, sessions: SessionFactory):
     with sessions() as session:
-        _, [first] = review.queue(session, customers, order="doubt", search="", offset=0, limit=1)
-        _, found = review.queue(session, customers, order="doubt", search=first.left_name.upper(), offset=0, limit=500)
-        assert (first.left_id, first.right_id) in {(pair.left_id, pair.right_id) for pair in found}
-        assert review.queue(session, customers, order="doubt", search="no such thing", offset=0, limit=9) == (0, [])
+        first = review.queue(session, customers, limit=1).pairs[0].pair
+        found = review.queue(session, customers, search=first.left_name.upper(), limit=500)
+        assert (first.left_id, first.right_id) in {(item.pair.left_id, item.pair.right_id) for item in found.pairs}
+        assert review.queue(session, customers, search="no such thing").pairs == []
+        waiting = review.queue(session, customers).waiting
+        kinds = review.kinds(session, customers)
+        assert sum(count for _, _, count in kinds) == waiting
+        for kind, says, count in kinds:
+            of_kind = review.queue(session, customers, kind=kind, limit=500).pairs
+            assert len(of_kind) == count
+            assert {item.kind for item in of_kind} == {says}
 
 
-def test_only_the_latest_standing_decision_on_unchanged_records_counts(customers: str, sessions: SessionFactory):
+def test_the_latest_standing_decision_counts_and_comes_back_when_what_it_rested_on_changed(
+    customers: str, sessions: SessionFactory
+):
     register = register_id(sessions, customers)
     with sessions() as session:
-        _, [pair] = review.queue(session, customers, order="doubt", search="", offset=0, limit=1)
+        pair = review.queue(session, customers, limit=1).pairs[0].pair
     seen = None
     for verdict in ("later", "same", "different"):
         with sessions.begin() as session:
@@ -115,40 +147,70 @@ def test_only_the_latest_standing_decision_on_unchanged_records_counts(customers
     with sessions() as session:
         assert [item.verdict for item in decisions_in_force(session, register)] == ["different"]
     with sessions.begin() as session:
-        review.withdraw(session, decided.id)
+        assert review.withdraw(session, decided.id, actor="bob").withdrawn_by == "bob"
         assert [item.verdict for item in decisions_in_force(session, register)] == ["same"]
-        session.get_one(SourceRecord, pair.left_id).content_hash = "changed"
-        session.flush()
-        assert decisions_in_force(session, register) == []
+        waiting = review.queue(session, customers).waiting
+        record = session.get_one(SourceRecord, pair.left_id)
+        name, updated = record.fields["name"], record.fields.get("updated_on", "")
+        key = record.source_key
+
+    def correct(field: str, was: str, value: str) -> None:
+        with sessions.begin() as session:
+            found = records.record_list(session, customers, search=key, limit=5).page.rows
+            assert pair.left_id in {row.id for row in found}
+            only = quality.filter_in(session, customers, field, "value" if was else "empty", was)
+            corrections.correct(session, customers, field, was, value, only, actor="bob")
+
+    def in_question() -> list[tuple[str, list[str]]]:
+        with sessions() as session:
+            assert [item.verdict for item in decisions_in_force(session, register)] == ["same"]
+            faced = review.pair(session, customers, pair.left_id, pair.right_id)
+            changed = [item.pair for item in review.queue(session, customers, limit=500).pairs if item.pair.changed]
+            assert {item.field for item in faced.changed} == set(changed[0].changed if changed else [])
+            return [(item.kind, item.changed) for item in changed]
+
+    # A field that no plan compares is nothing to a decision; one that it compares brings the doubt back, still decided.
+    correct("updated_on", updated, "2024-01-02")
+    assert in_question() == []
+    correct("name", name, f"{name} Holdings")
+    assert [kind for kind, _ in in_question()] == ["changed"]
+    with sessions() as session:
+        assert review.queue(session, customers).waiting == waiting + 1
+    correct("name", f"{name} Holdings", name)
+    assert in_question() == []
 
 
-def test_only_the_latest_run_keeps_its_pairs_but_every_run_its_report(customers: str, sessions: SessionFactory):
-    with sessions.begin() as session:
-        outcome = run_plan.run_plan(session, customers, nothing)
+def test_only_the_standing_run_keeps_its_pairs_but_every_run_its_report(customers: str, sessions: SessionFactory):
+    outcome = run_plan.run_plan(sessions, customers, nothing)
     with sessions() as session:
         assert session.scalar(select(func.count()).select_from(Run)) == 2
         assert set(session.scalars(select(RunPair.run_id))) == {outcome["run_id"]}
-        records = session.scalar(select(func.count()).select_from(SourceRecord))
-        assert session.scalar(select(func.count()).select_from(RunCluster)) == records == outcome["records"]
+        assert set(session.scalars(select(Doubt.run_id))) == {outcome["run_id"]}
+        total = session.scalar(select(func.count()).select_from(SourceRecord))
+        assert session.scalar(select(func.count()).select_from(RunCluster)) == total == outcome["records"]
 
 
 @pytest.mark.parametrize("order", ["members", "key", "changed", "name"])
 def test_golden_records_are_listed_and_searched(customers: str, sessions: SessionFactory, order: str):
-    register = register_id(sessions, customers)
-    with sessions.begin() as session:
-        merge.merge(session, customers, actor="ann")
+    merge.merge(sessions, customers, actor="ann")
+
+    def ask(cursor: str = "", limit: int = 30, search: str = "") -> golden.GoldenList:
+        return golden.golden_list(session, customers, search=search, order=order, cursor=cursor, limit=limit)
+
     with sessions() as session:
-        total, rows = golden_store.golden_page(session, register, search="", order=order, offset=0, limit=500)
-        assert total == len(rows) == len(golden_store.all_active(session, register))
+        rows = all_pages(lambda cursor: ask(cursor).page)
+        assert ask().total == len(rows) == len({row.key for row in rows})
         if order == "members":
-            assert [count for _, count in rows] == sorted((count for _, count in rows), reverse=True)
+            assert [row.size for row in rows] == sorted((row.size for row in rows), reverse=True)
         if order == "key":
-            assert [record.number for record, _ in rows] == list(range(1, total + 1))
-        first = rows[0][0]
-        found = golden_store.golden_page(session, register, search=first.key.lower(), order=order, offset=0, limit=9)[1]
-        assert [record.key for record, _ in found] == [first.key]
+            assert [row.key for row in rows] == sorted(row.key for row in rows)
+        number = rows[0].key.partition("-")[2]
+        assert rows[0].key in {row.key for row in ask(limit=500, search=number).page.rows}
+        assert ask(search="'").total == 0
         with pytest.raises(NotFound):
             golden.golden_view(session, customers, "CU-99999")
+        with pytest.raises(Refused, match="page is not there"):
+            ask(cursor="nonsense")
 
 
 def test_tables_and_migrations_agree(database_url: str, sessions: SessionFactory):

@@ -11,13 +11,12 @@ from oddpair.core.tidying.ready_made import READY_MADE
 from oddpair.core.tidying.word_tables import TableKind
 from oddpair.services.golden import merge
 from oddpair.services.match import run_plan
-from oddpair.services.match.recount import recount
 from oddpair.services.registers import registers
 from oddpair.services.tidy import recipes, word_tables
+from oddpair.services.tidy.recount import recount
 from oddpair.store.database import SessionFactory
-from oddpair.store.golden import all_active
 from oddpair.store.registers import register_by_slug
-from oddpair.store.tables import SourceRecord
+from oddpair.store.tables import GoldenRecord, SourceRecord
 from oddpair.store.tidying import registers_with_table, table_versions
 
 from .conftest import bring, nothing
@@ -64,22 +63,22 @@ def test_steps_are_tried_on_real_values_with_the_records_each_changes(sessions: 
 
 
 def test_saved_steps_change_tidy_and_golden_values_but_nothing_delivered(sessions: SessionFactory, slug: str):
-    with sessions.begin() as session:
-        run_plan.run_plan(session, slug, nothing)
-        merge.merge(session, slug, actor="ann")
+    run_plan.run_plan(sessions, slug, nothing)
+    merge.merge(sessions, slug, actor="ann")
+    with sessions() as session:
         before = {r.source_key: (r.delivered, r.fields) for r in session.scalars(select(SourceRecord))}
     steps = {"name": [PREFIX_AWAY], "address.country": [{"do": "swap words", "table": "lands"}]}
     with sessions.begin() as session:
-        assert recipes.save_recipe(session, slug, steps, seen_version=0, actor="ann").version == 1
+        assert recipes.save_recipe(session, slug, steps, seen_version=0, actor="ann").kind == "tidy"
     with sessions.begin() as session:
-        assert recipes.tidy_again(session, slug, nothing) == {"records": 4, "changed": 1}
+        assert recipes.tidy_register(session, slug, nothing) == {"records": 4, "changed": 1}
         assert registers.view(session, register_by_slug(session, slug)).run_due == [
             "the tidy steps changed since the last run"
         ]
     assert tidy_values(sessions, "name")[0] == "tern boatyard"
     with sessions() as session:
         assert {r.source_key: (r.delivered, r.fields) for r in session.scalars(select(SourceRecord))} == before
-        countries = {g.values.get("address.country") for g in all_active(session, register_by_slug(session, slug).id)}
+        countries = {values.get("address.country") for values in session.scalars(select(GoldenRecord.values))}
         assert countries == {"NO", "DK", "Norrge"}
     with pytest.raises(Conflict, match="changed by ann"), sessions.begin() as session:
         recipes.save_recipe(session, slug, {}, seen_version=0, actor="bob")
@@ -96,23 +95,17 @@ def test_later_deliveries_and_runs_use_the_steps(sessions: SessionFactory, slug:
     path.write_text("id,company\n9,ZZ Eider Ltd\n")
     bring(sessions, slug, path, deliveries)
     assert tidy_values(sessions, "name")[-1] == "eider"
-    with sessions.begin() as session:
-        assert run_plan.run_plan(session, slug, nothing)["clusters"] == 4
+    assert run_plan.run_plan(sessions, slug, nothing)["clusters"] == 4
 
 
 def test_a_recount_tells_which_verdicts_would_change_and_keeps_nothing(sessions: SessionFactory, slug: str):
-    with sessions.begin() as session:
-        told = recount(
-            session,
-            slug,
-            {"name": [{"do": "replace", "pattern": "^(ZZ )?Tern.*", "with": r"Tern Boatyard Oban"}]},
-            nothing,
-        )
-        assert told["records"] == 4
-        assert told["clusters_after"] <= told["clusters_before"]
-        alone = recount(session, slug, {"name": [{"do": "replace", "pattern": ".+", "with": ""}]}, nothing)
-        assert alone["changes"][0]["was"] in ("same", "unsure")
-        assert {item["left"]["name"] for item in alone["sample"]} <= {"ZZ Tern Boatyard Ltd", "Tern Boatyard Ltd"}
+    alike = {"name": [{"do": "replace", "pattern": "^(ZZ )?Tern.*", "with": r"Tern Boatyard Oban"}]}
+    told = recount(sessions, slug, alike, nothing)
+    assert told["records"] == 4
+    assert told["clusters_after"] <= told["clusters_before"]
+    alone = recount(sessions, slug, {"name": [{"do": "replace", "pattern": ".+", "with": ""}]}, nothing)
+    assert alone["changes"][0]["was"] in ("same", "unsure")
+    assert {item["left"]["name"] for item in alone["sample"]} <= {"ZZ Tern Boatyard Ltd", "Tern Boatyard Ltd"}
     assert tidy_values(sessions, "name")[0] == "zz tern boatyard"
 
 

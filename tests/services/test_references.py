@@ -10,7 +10,6 @@ from oddpair.core.fields import RegisterKind
 from oddpair.services.registers import registers
 from oddpair.services.tidy import references
 from oddpair.store.database import SessionFactory
-from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import SourceRecord
 
 from .conftest import bring
@@ -39,7 +38,7 @@ def test_references_are_resolved_by_id_and_name_and_the_rest_is_listed(sessions:
     with sessions() as session:
         [firm] = references.references(session, slug)
     assert (firm.by_id, firm.by_name, firm.by_hand, firm.unresolved) == (1, 1, 0, 3)
-    open_ = {item.value: [candidate.source_key for candidate in item.candidates] for item in firm.listed}
+    open_ = {item.value: [target.source_key for target in item.likely] for item in firm.listed}
     assert open_ == {"Nobody": [], "Ruff Paints": ["13"], "Skua Ropes": ["11", "12"]}
 
 
@@ -49,14 +48,14 @@ def test_a_link_by_hand_stays_until_the_record_says_something_else(
     with sessions.begin() as session:
         [firm] = references.references(session, slug)
         item = next(item for item in firm.listed if item.value == "Skua Ropes")
-        references.link(session, slug, "firm", item.record_id, item.candidates[1].record_id, actor="ann")
-        references.resolve(session, register_by_slug(session, slug))
+        references.link(session, slug, "firm", item.record_id, item.likely[1].record_id, actor="ann")
+        references.resolve_anew(session, slug)
         assert references.references(session, slug)[0].by_hand == 1
         with pytest.raises(Refused, match="none of Customers"):
             references.link(session, slug, "firm", item.record_id, item.record_id, actor="ann")
         without = session.scalars(select(SourceRecord.id).where(SourceRecord.source_key == "5")).one()
         with pytest.raises(NotFound):
-            references.link(session, slug, "firm", without, item.candidates[0].record_id, actor="ann")
+            references.link(session, slug, "firm", without, item.likely[0].record_id, actor="ann")
     path = tmp_path / "till.csv"
     path.write_text(PEOPLE.replace("Jan Visser,Skua Ropes", "Jan Visser,13"))
     bring(sessions, slug, path, deliveries)

@@ -55,11 +55,11 @@ def test_trust_ranks_stay_one_to_n_whatever_is_moved(customers: str, sessions: S
     names = [name for _, name in order()]
     for name, rank in ((names[4], 1), (names[0], 5), (names[2], 99)):
         with sessions.begin() as session:
-            registers.change_source(session, customers, name, trust_rank=rank)
+            registers.change_source(session, customers, name, trust_rank=rank, actor="ann")
         assert [place for place, _ in order()] == [1, 2, 3, 4, 5]
         assert order()[min(rank, 5) - 1][1] == name
     with pytest.raises(NotFound, match="source 'nobody'"), sessions.begin() as session:
-        registers.change_source(session, customers, "nobody", trust_rank=1)
+        registers.change_source(session, customers, "nobody", trust_rank=1, actor="ann")
 
 
 def test_two_sources_of_a_register_cannot_share_a_name(customers: str, sessions: SessionFactory):
@@ -70,11 +70,11 @@ def test_two_sources_of_a_register_cannot_share_a_name(customers: str, sessions:
 def test_a_promise_of_no_duplicates_is_kept_by_the_next_run(customers: str, sessions: SessionFactory):
     with sessions.begin() as session:
         for source in ("till", "webshop", "callsheet", "northhouse", "ledger"):
-            registers.change_source(session, customers, source, own_duplicates=False)
-        run_plan.run_plan(session, customers, nothing)
-        merge.merge(session, customers, actor="ann")
+            registers.change_source(session, customers, source, own_duplicates=False, actor="ann")
+    run_plan.run_plan(sessions, customers, nothing)
+    merge.merge(sessions, customers, actor="ann")
     with sessions() as session:
-        rows = crosswalk_table(session, customers).rows
+        rows = list(crosswalk_table(session, customers).rows)
     assert len({(row["source"], row["golden_key"]) for row in rows}) == len(rows)
 
 
@@ -93,16 +93,15 @@ def test_a_run_is_due_after_a_change_of_plan_and_after_withdrawing_a_decision_it
         )
     assert due() == ["the plan changed since the last run"]
     with sessions() as session:
-        _, [pair] = review.queue(session, customers, order="doubt", search="", offset=0, limit=1)
+        pair = review.queue(session, customers, limit=1).pairs[0].pair
     with sessions.begin() as session:
         decision = review.decide(
             session, customers, pair.left_id, pair.right_id, verdict="same", remark="", actor="ann", seen_decision=None
         ).id
-    with sessions.begin() as session:
-        run_plan.run_plan(session, customers, nothing)
+    run_plan.run_plan(sessions, customers, nothing)
     assert due() == []
     with sessions.begin() as session:
-        review.withdraw(session, decision)
+        review.withdraw(session, decision, actor="ann")
     assert due() == ["a decision that the last run followed was withdrawn"]
 
 
@@ -123,7 +122,7 @@ def test_a_plan_is_only_saved_whole_current_and_of_the_right_kind(customers: str
 
 def test_there_is_nothing_to_run_without_records(sessions: SessionFactory):
     slug, _ = make(sessions, "Empty")
-    with pytest.raises(Refused, match="no records to match yet"), sessions.begin() as session:
-        run_plan.run_plan(session, slug, nothing)
+    with pytest.raises(Refused, match="no records to match yet"):
+        run_plan.run_plan(sessions, slug, nothing)
     with sessions() as session:
-        assert review.queue(session, slug, order="doubt", search="", offset=0, limit=5) == (0, [])
+        assert review.queue(session, slug) == review.QueuePage(0, 0, [], "")

@@ -13,13 +13,14 @@ from oddpair.services.bring_in.rejected_rows import mend
 from oddpair.services.bring_in.take_back import preview_take_back, put_back, take_back
 from oddpair.services.golden import golden_page as golden
 from oddpair.services.golden import merge
-from oddpair.services.golden.journal_steps import undo_entry
+from oddpair.services.golden.undo import undo_step
 from oddpair.services.match import review, run_plan
 from oddpair.services.registers import registers
+from oddpair.services.state.mappings import mapping_of
 from oddpair.store.database import SessionFactory
-from oddpair.store.golden import all_active
+from oddpair.store.golden import IN_FORCE
 from oddpair.store.registers import register_by_slug, stage_counts
-from oddpair.store.tables import Delivery, GoldenMember, JournalEntry, RejectedRow, SourceRecord
+from oddpair.store.tables import Delivery, GoldenMember, GoldenRecord, JournalEntry, RejectedRow, SourceRecord
 
 from .conftest import nothing
 
@@ -43,7 +44,7 @@ class Desk:
         stored.write_text(HEAD + rows)
         with self.sessions.begin() as session:
             draft = bring_in.receive(session, self.slug, stored, f"{source}.csv", source).delivery
-            bring_in.check_loadable(session, draft.id, bring_in.mapping_of(draft.mapping), **how)
+            bring_in.check_loadable(session, draft.id, mapping_of(draft.mapping), **how)
             load_delivery.load(session, draft.id, self.folder, nothing)
             return draft.id
 
@@ -61,14 +62,13 @@ class Desk:
             return action(session, delivery_id, actor="ann")
 
     def match_and_merge(self) -> None:
-        with self.sessions.begin() as session:
-            run_plan.run_plan(session, self.slug, nothing)
-            merge.merge(session, self.slug, actor="ann")
+        run_plan.run_plan(self.sessions, self.slug, nothing)
+        merge.merge(self.sessions, self.slug, actor="ann")
 
     def golden(self) -> dict[str, list[str]]:
         """Return golden key → keys of its members."""
         with self.sessions() as session:
-            active = all_active(session, register_by_slug(session, self.slug).id)
+            active = session.scalars(select(GoldenRecord).where(IN_FORCE).order_by(GoldenRecord.number)).all()
             query = select(SourceRecord.source_key).join(GoldenMember, GoldenMember.record_id == SourceRecord.id)
             return {
                 item.key: sorted(session.scalars(query.where(GoldenMember.golden_id == item.id))) for item in active
@@ -143,10 +143,10 @@ def test_golden_records_lose_and_regain_the_records_of_a_delivery(desk: Desk):
     with desk.sessions.begin() as session:
         counts = stage_counts(session, register_by_slug(session, desk.slug).id)
         assert (counts.records, counts.golden, counts.records_without_golden) == (2, 2, 0)
-        entry = session.scalars(select(JournalEntry).where(JournalEntry.kind == "withdrawn")).first()
+        entry = session.scalars(select(JournalEntry).where(JournalEntry.kind == "take back")).first()
         with pytest.raises(Refused, match="put the delivery back"):
-            undo_entry(session, entry.id, actor="ann")
-        review.queue(session, desk.slug, order="doubt", search="", offset=0, limit=10)
+            undo_step(session, entry.id, actor="ann")
+        assert review.queue(session, desk.slug).waiting == 0
     # A run and a merge without them change nothing of that.
     desk.match_and_merge()
     assert sorted(desk.golden().values()) == [["a"], ["b"]]
@@ -184,22 +184,22 @@ def test_rejected_rows_are_mended_and_join_their_delivery(desk: Desk):
     assert no_id.cells == {"company": "Skua", "phone": "2"}
     assert too_long.cells == {"id": "4", "company": "Ruff", "phone": "4,5"}
     with pytest.raises(InputError, match="the id '1' stands in another row"), desk.sessions.begin() as session:
-        mend(session, twice.id, twice.cells)
+        mend(session, twice.id, twice.cells, actor="ann")
     with pytest.raises(InputError, match="no such column"), desk.sessions.begin() as session:
-        mend(session, no_id.id, {"idd": "2"})
+        mend(session, no_id.id, {"idd": "2"}, actor="ann")
     with pytest.raises(InputError, match="the name is missing"), desk.sessions.begin() as session:
-        mend(session, no_id.id, {"id": "2"})
+        mend(session, no_id.id, {"id": "2"}, actor="ann")
     for row, cells in ((no_id, {**no_id.cells, "id": "2"}), (too_long, {**too_long.cells, "phone": "4"})):
         with desk.sessions.begin() as session:
-            mend(session, row.id, cells)
+            mend(session, row.id, cells, actor="ann")
     assert desk.records() == {"1": ("current", "Tern"), "2": ("current", "Skua"), "4": ("current", "Ruff")}
     assert desk.counts(delivery) == {"rows": 4, "new": 3, "changed": 0, "unchanged": 0, "gone": 0, "rejected": 1}
     with pytest.raises(Refused, match="mended and brought in before"), desk.sessions.begin() as session:
-        mend(session, no_id.id, {"id": "9", "company": "x"})
+        mend(session, no_id.id, {"id": "9", "company": "x"}, actor="ann")
     desk.change(take_back, delivery)
     assert {state for state, _ in desk.records().values()} == {"withdrawn"}
     with pytest.raises(Refused, match="taken back"), desk.sessions.begin() as session:
-        mend(session, twice.id, {"id": "3", "company": "Eider"})
+        mend(session, twice.id, {"id": "3", "company": "Eider"}, actor="ann")
 
 
 def test_a_later_delivery_goes_before_a_row_mended_after_it(desk: Desk):
@@ -207,7 +207,7 @@ def test_a_later_delivery_goes_before_a_row_mended_after_it(desk: Desk):
     desk.load("1,Tern,1\n2,Skua Ropes,2\n")
     with desk.sessions.begin() as session:
         row = session.scalars(select(RejectedRow)).one()
-        mend(session, row.id, {"id": "2", "company": "Skua"})
+        mend(session, row.id, {"id": "2", "company": "Skua"}, actor="ann")
     assert desk.records()["2"] == ("current", "Skua Ropes")
 
 

@@ -9,7 +9,11 @@ import { RouterProvider } from "react-router";
 import { router } from "./app/routes";
 
 const queries = new QueryClient({
-  defaultOptions: { queries: { retry: false, staleTime: 5_000, refetchOnWindowFocus: false } },
+  // The server is this machine, so what the browser says of its network does not matter.
+  defaultOptions: {
+    queries: { retry: false, staleTime: 5_000, refetchOnWindowFocus: false, networkMode: "always" },
+    mutations: { networkMode: "always" },
+  },
 });
 
 const root = document.getElementById("root");

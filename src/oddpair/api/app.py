@@ -5,14 +5,16 @@ from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.middleware.trustedhost import TrustedHostMiddleware
 from starlette.middleware.base import RequestResponseEndpoint
 
-from ..services.work import Enqueue
+from ..services.transactions import SessionFactory
 from ..settings import Settings
-from ..store.database import SessionFactory
 from ..version import VERSION
 from . import (
     deliveries,
+    docs_page,
     golden,
+    health,
     jobs,
+    journal,
     plans,
     profile,
     quality,
@@ -28,6 +30,7 @@ from . import (
 )
 from .dependencies import State
 from .errors import Problem, add_error_handlers
+from .guard import guard
 
 _MOST_BODY_BYTES = 2_000_000
 _ROUTERS = (
@@ -45,26 +48,30 @@ _ROUTERS = (
     review,
     golden,
     send_out,
+    journal,
     jobs,
+    health,
+    docs_page,
 )
 
 
-def create_app(settings: Settings, sessions: SessionFactory, enqueue: Enqueue) -> FastAPI:
+def create_app(settings: Settings, sessions: SessionFactory) -> FastAPI:
     """Return the application: the API below /api and the built front end on every other address."""
     app = FastAPI(
         title="Odd Pair",
         version=VERSION,
         description="Finds duplicate records across sources and merges them into golden records.",
         openapi_url="/api/openapi.json",
-        docs_url="/api/docs",
+        docs_url=None,
         redoc_url=None,
         max_body_size=_MOST_BODY_BYTES,
         responses={"4XX": {"model": Problem, "content": {"application/problem+json": {}}}},
     )
-    app.state.odd_pair = State(settings, sessions, enqueue)
+    app.state.odd_pair = State(settings, sessions)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
+    app.middleware("http")(guard)
     # Only this machine may ask: a foreign page cannot reach us under a name of its own.
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "testserver"])
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", *settings.more_hosts])
     app.middleware("http")(_cache_headers)
     add_error_handlers(app)
     for module in _ROUTERS:

@@ -13,12 +13,10 @@ from pydantic import BaseModel, Field
 from ..core.errors import InputError
 from ..core.mapping import Assignment
 from ..files import Reading
-from ..services import work
+from ..files.encodings import ENCODINGS
 from ..services.bring_in import drafts as bring_in
 from ..services.bring_in import take_back
-from ..store import deliveries as store
-from ..store.registers import register_by_slug
-from ..store.tables import Delivery
+from ..services.transactions import transaction
 from .dependencies import (
     Actor,
     AppState,
@@ -74,7 +72,10 @@ class ProposalOut(BaseModel):
 
 
 class FormatOut(BaseModel):
-    """How the file is read, and what else could be chosen; ``header_row`` is none where the format has no such row."""
+    """How the file is read, and what else could be chosen; ``header_row`` is none where the format has no such row.
+
+    ``looks_misread`` tells that its letters make no sense in the encoding that was found.
+    """
 
     kind: str
     sheet: str
@@ -82,6 +83,9 @@ class FormatOut(BaseModel):
     header_row: int | None
     path: str
     paths: list[str]
+    encoding: str
+    encodings: list[str]
+    looks_misread: bool
 
 
 class PreviewOut(BaseModel):
@@ -97,8 +101,9 @@ class PreviewOut(BaseModel):
 
 
 class ReadingIn(BaseModel):
-    """Another way to read a file: a sheet, a header row (0: none), a path to the records of a JSON document."""
+    """Another way to read a file: a sheet, a header row (0: none), a path to the records of a JSON document, an encoding."""
 
+    encoding: Text = ""
     sheet: Text = ""
     header_row: Annotated[int, Field(ge=0, le=1_000_000)] | None = None
     path: Text = ""
@@ -145,7 +150,7 @@ class TriedOut(BaseModel):
     rejected: list[SetAside]
 
 
-def _out(delivery: Delivery, source: str) -> DeliveryOut:
+def _out(delivery: object, source: str) -> DeliveryOut:
     values = {name: getattr(delivery, name) for name in DeliveryOut.model_fields if name != "source"}
     return DeliveryOut(source=source, **values)
 
@@ -158,6 +163,7 @@ def preview_out(preview: bring_in.Preview) -> PreviewOut:
         format=FormatOut(
             kind=format_.kind, sheet=format_.sheet, sheets=list(format_.sheets), path=format_.path, paths=list(format_.paths),
             header_row=format_.header_row if format_.has_header_row else None,
+            encoding=format_.encoding, encodings=list(ENCODINGS) if format_.encoding else [], looks_misread=format_.looks_misread,
         ),
         proposals=[ProposalOut.model_validate(item, from_attributes=True) for item in preview.proposals],
         remembered=preview.remembered,
@@ -170,17 +176,21 @@ def preview_out(preview: bring_in.Preview) -> PreviewOut:
 @router.get("/registers/{slug}/deliveries")
 def list_deliveries(session: Transaction, slug: Slug) -> list[DeliveryOut]:
     """The register's deliveries, newest first."""
-    register = register_by_slug(session, slug)
-    return [_out(delivery, source.name) for delivery, source in store.deliveries_of(session, register.id)]
+    return [_out(delivery, source) for delivery, source in bring_in.deliveries(session, slug)]
+
+
+def owner_only(path: str, flags: int) -> int:
+    """Open a file that nobody but its owner may read."""
+    return os.open(path, flags, 0o600)
 
 
 async def _store(request: Request, folder: Path, file_name: str, most_bytes: int) -> Path:
     """Stream the body into a file of its own; nothing is left behind if it is too large or breaks off."""
-    folder.mkdir(parents=True, exist_ok=True)
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     path = folder / f"{uuid4().hex}{Path(file_name).suffix[:10].lower()}"
     size = 0
     try:
-        with path.open("xb") as file:
+        with open(path, "xb", opener=owner_only) as file:
             async for chunk in request.stream():
                 size += len(chunk)
                 if size > most_bytes:
@@ -199,7 +209,7 @@ async def _store(request: Request, folder: Path, file_name: str, most_bytes: int
 
 def _receive(state: State, slug: str, path: Path, file_name: str, source: str) -> PreviewOut:
     try:
-        with state.sessions.begin() as session:
+        with transaction(state.sessions) as session:
             return preview_out(bring_in.receive(session, slug, path, file_name, source))
     except BaseException:
         path.unlink(missing_ok=True)
@@ -244,17 +254,12 @@ def try_mapping(session: Transaction, state: AppState, delivery_id: SmallId, bod
 
 
 @router.post("/registers/{slug}/deliveries/{delivery_id}/load", status_code=202)
-def load(state: AppState, slug: Slug, delivery_id: SmallId, body: LoadIn) -> JobOut:
+def load(session: Transaction, slug: Slug, delivery_id: SmallId, body: LoadIn, actor: Actor) -> JobOut:
     """Load a draft delivery with this mapping, in the background."""
-    with state.sessions.begin() as session:
-        store.delivery_in(session, slug, delivery_id)
-        delivery = bring_in.check_loadable(
-            session, delivery_id, body.assignments(), delivers=body.delivers, gone=body.gone
-        )
-        job = work.ask_for(session, slug, "load", f"Bring in {delivery.file_name}", {"delivery_id": delivery_id})
-        answer = job_out(job)
-    state.enqueue(answer.id)
-    return answer
+    job = bring_in.ask_to_load(
+        session, slug, delivery_id, body.assignments(), delivers=body.delivers, gone=body.gone, actor=actor
+    )
+    return job_out(job, slug)
 
 
 @router.delete("/deliveries/{delivery_id}", status_code=204)
@@ -280,13 +285,7 @@ def preview_take_back(session: Transaction, delivery_id: SmallId) -> TakeBackOut
 
 @router.post("/registers/{slug}/deliveries/{delivery_id}/{change}", status_code=202)
 def take_back_or_put_back(
-    state: AppState, slug: Slug, delivery_id: SmallId, change: Literal["take-back", "put-back"], actor: Actor
+    session: Transaction, slug: Slug, delivery_id: SmallId, change: Literal["take-back", "put-back"], actor: Actor
 ) -> JobOut:
     """Take a loaded delivery back, or put it back into force, in the background."""
-    with state.sessions.begin() as session:
-        delivery = store.delivery_in(session, slug, delivery_id)
-        verb = "Take back" if change == "take-back" else "Put back"
-        arguments = {"delivery_id": delivery_id, "actor": actor}
-        answer = job_out(work.ask_for(session, slug, change, f"{verb} {delivery.file_name}", arguments))
-    state.enqueue(answer.id)
-    return answer
+    return job_out(bring_in.ask_to_change(session, slug, delivery_id, change, actor=actor), slug)

@@ -1,4 +1,4 @@
-"""What routers are given: a transaction, settings, the queue, and who is asking."""
+"""What routers are given: a transaction, settings, and who is asking."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -6,11 +6,10 @@ from typing import Annotated
 
 from fastapi import Depends, Header, Path, Request
 from pydantic import AfterValidator, StringConstraints
-from sqlalchemy.orm import Session
 
-from ..services.work import Enqueue
+from ..services import transactions
+from ..services.transactions import Session, SessionFactory
 from ..settings import Settings
-from ..store.database import SessionFactory
 
 
 def _storable(text: str) -> str:
@@ -28,13 +27,16 @@ SmallId = Annotated[int, Path(ge=1, le=2**31 - 1)]
 RecordId = Annotated[int, Path(ge=1, le=2**63 - 1)]
 
 
+#: How long a request waits for what other work holds, before it says so.
+_PATIENCE_S = 3.0
+
+
 @dataclass(frozen=True, slots=True)
 class State:
     """What the application is made with."""
 
     settings: Settings
     sessions: SessionFactory
-    enqueue: Enqueue
 
 
 def state(request: Request) -> State:
@@ -46,7 +48,7 @@ def state(request: Request) -> State:
 
 def transaction(request: Request) -> Iterator[Session]:
     """Yield a session whose transaction is committed when the request has succeeded."""
-    with state(request).sessions.begin() as session:
+    with transactions.transaction(state(request).sessions, patience_s=_PATIENCE_S) as session:
         yield session
 
 

@@ -10,15 +10,18 @@ from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from ..core.errors import (
+    Busy,
     Cancelled,
     Conflict,
     InputError,
     MappingInvalid,
     NotFound,
     OddPairError,
+    OutOfSpace,
     PlanInvalid,
     ProblemList,
     Refused,
+    Unavailable,
 )
 
 _log = logging.getLogger(__name__)
@@ -33,6 +36,9 @@ STATUS: dict[type[OddPairError], HTTPStatus] = {
     MappingInvalid: HTTPStatus.UNPROCESSABLE_ENTITY,
     ProblemList: HTTPStatus.UNPROCESSABLE_ENTITY,
     Cancelled: HTTPStatus.CONFLICT,
+    Busy: HTTPStatus.SERVICE_UNAVAILABLE,
+    Unavailable: HTTPStatus.SERVICE_UNAVAILABLE,
+    OutOfSpace: HTTPStatus.INSUFFICIENT_STORAGE,
     OddPairError: HTTPStatus.INTERNAL_SERVER_ERROR,
 }
 
@@ -47,7 +53,8 @@ class Problem(BaseModel):
     problems: list[str] = []
 
 
-def _answer(status: int, kind: str, detail: str, problems: list[str] | None = None) -> JSONResponse:
+def problem_answer(status: int, kind: str, detail: str, problems: list[str] | None = None) -> JSONResponse:
+    """Return an answer that says what went wrong."""
     problem = Problem(
         type=f"urn:odd-pair:problem:{kind}",
         title=HTTPStatus(status).phrase,
@@ -73,18 +80,20 @@ def add_error_handlers(app: FastAPI) -> None:
     @app.exception_handler(OddPairError)
     def ours(request: Request, error: OddPairError) -> JSONResponse:
         problems = list(error.problems) if isinstance(error, ProblemList) else []
-        return _answer(status_of(error), _kebab(type(error).__name__), str(error), problems)
+        return problem_answer(status_of(error), _kebab(type(error).__name__), str(error), problems)
 
     @app.exception_handler(RequestValidationError)
     def invalid(request: Request, error: RequestValidationError) -> JSONResponse:
         problems = [f"{'.'.join(str(part) for part in item['loc'][1:])}: {item['msg']}" for item in error.errors()]
-        return _answer(422, "invalid-request", "The request is not valid: " + "; ".join(problems), problems)
+        return problem_answer(422, "invalid-request", "The request is not valid: " + "; ".join(problems), problems)
 
     @app.exception_handler(HTTPException)
     def http(request: Request, error: HTTPException) -> JSONResponse:
-        return _answer(error.status_code, "http", str(error.detail))
+        return problem_answer(error.status_code, "http", str(error.detail))
 
     @app.exception_handler(Exception)
     def unexpected(request: Request, error: Exception) -> JSONResponse:
         _log.exception("unexpected error on %s %s", request.method, request.url.path, exc_info=error)
-        return _answer(500, "unexpected", "An unexpected error; nothing was changed. The server's log says more.")
+        return problem_answer(
+            500, "unexpected", "An unexpected error; nothing was changed. The server's log says more."
+        )

@@ -8,15 +8,10 @@ from pydantic import BaseModel, Field
 
 from ..core.survivorship import RULES
 from ..services import work
-from ..services.golden import golden_page as service
-from ..services.golden import journal_steps as journal
-from ..services.golden import merge
+from ..services.golden import edits, golden_page, merge
 from ..services.registers import registers
-from ..store import golden as store
-from ..store.registers import register_by_slug
 from .dependencies import (
     Actor,
-    AppState,
     RecordId,
     Slug,
     Text,
@@ -40,9 +35,15 @@ class GoldenLine(BaseModel):
 
 
 class GoldenList(BaseModel):
-    """A page of golden records."""
+    """A page of golden records; ``before`` and ``behind`` are the cursors of the pages beside it, "" where there is none.
+
+    A search may have found more than ``total``, where ``at_least`` tells so.
+    """
 
     total: int
+    at_least: bool
+    before: str
+    behind: str
     golden: list[GoldenLine]
 
 
@@ -89,9 +90,10 @@ class PinOut(BaseModel):
 
 
 class HistoryOut(BaseModel):
-    """A step in the history of a golden record."""
+    """A step in the history of a golden record: a part of a journal entry."""
 
     id: int
+    part: int
     kind: str
     summary: str
     actor: str
@@ -136,9 +138,11 @@ class SampleOut(BaseModel):
 
 
 class MergePreviewOut(BaseModel):
-    """What a merge would do. Of ``made`` new golden records ``single`` hold one record only."""
+    """What a merge would do; ``seen`` goes with the request to do it. Of ``made`` new golden records ``single`` hold one record
+    only; ``torn`` pairs decided as different lie in one cluster, which stays as it is until a run follows them."""
 
     run_id: int
+    seen: str
     made: int
     single: int
     grown: int
@@ -147,6 +151,7 @@ class MergePreviewOut(BaseModel):
     records_added: int
     unsure_waiting: int
     contradictions: int
+    torn: int
     sample: list[SampleOut]
 
 
@@ -176,42 +181,38 @@ class KeyOut(BaseModel):
 @router.get("/registers/{slug}/golden")
 def list_golden(
     session: Transaction, slug: Slug, search: Annotated[Text, Query(max_length=200)] = "",
-    order: Literal["members", "key", "changed", "name"] = "members",
-    offset: Annotated[int, Query(ge=0, le=100_000_000)] = 0, limit: Annotated[int, Query(ge=1, le=500)] = 100,
+    order: Literal["members", "key", "changed", "name"] = "members", cursor: Annotated[Text, Query(max_length=2000)] = "",
+    limit: Annotated[int, Query(ge=1, le=500)] = 100,
 ) -> GoldenList:  # fmt: skip
-    """Golden records in force."""
-    register = register_by_slug(session, slug)
-    total, rows = store.golden_page(session, register.id, search=search, order=order, offset=offset, limit=limit)
+    """Golden records in force, page by page; searched by any words, or beginnings of words, of their keys and values."""
+    found = golden_page.golden_list(session, slug, search=search, order=order, cursor=cursor, limit=limit)
     lines = [
-        GoldenLine(
-            key=golden.key, values=golden.values, records=count, updated_at=golden.updated_at,
-            pinned=[name.removeprefix("pin:") for name in golden.origins if name.startswith("pin:")],
-        )
-        for golden, count in rows
-    ]  # fmt: skip
-    return GoldenList(total=total, golden=lines)
+        GoldenLine(key=row.key, values=row.values, records=row.size, updated_at=row.updated_at, pinned=row.pinned)
+        for row in found.page.rows
+    ]
+    return GoldenList(
+        total=found.total, at_least=found.at_least, before=found.page.before, behind=found.page.behind, golden=lines
+    )
 
 
 @router.get("/registers/{slug}/golden/{key}")
 def get_golden(session: Transaction, slug: Slug, key: Key) -> GoldenOut:
     """A golden record; an old key leads to the record it went into."""
-    view = service.golden_view(session, slug, key)
+    view = golden_page.golden_view(session, slug, key)
     return GoldenOut(
         key=view.golden.key, asked_for=view.asked_for, version=view.golden.version, values=view.golden.values,
-        origins=[_origin(unit, origin) for unit, origin in view.golden.origins.items() if not unit.startswith("pin:")],
+        origins=[_origin(unit, origin) for unit, origin in view.origins.items() if not unit.startswith("pin:")],
         pins=[
             PinOut(id=p.id, field=p.field, value=p.value, reason=p.reason, actor=p.actor, at=p.at,
-                   instead_of=view.golden.origins.get(f"pin:{p.field}", {}).get("instead_of", ""))
+                   instead_of=view.origins.get(f"pin:{p.field}", {}).get("instead_of", ""))
             for p in view.pins
         ],
         members=[MemberOut(id=r.id, source=s.name, source_key=r.source_key, fields=r.fields, tidy=r.tidy) for r, s in view.members],
         history=[
-            HistoryOut(id=e.id, kind=e.kind, summary=e.summary, actor=e.actor, at=e.at, undone=e.undone_by is not None,
-                       undoable=e.id in view.undoable)
-            for e in view.history
+            HistoryOut.model_validate(step, from_attributes=True) for step in view.history
         ],
         bonds=[BondOut.model_validate(bond, from_attributes=True) for bond in view.bonds],
-        former_keys=view.former_keys, updated_at=view.golden.updated_at,
+        former_keys=list(view.former_keys), updated_at=view.golden.updated_at,
     )  # fmt: skip
 
 
@@ -222,25 +223,27 @@ def _origin(unit: str, origin: dict[str, Any]) -> OriginOut:
 @router.get("/registers/{slug}/merge")
 def preview_merge(session: Transaction, slug: Slug) -> MergePreviewOut:
     """What merging now would do."""
-    waiting = registers.view(session, register_by_slug(session, slug)).counts.unsure_waiting
+    waiting = registers.view_of(session, slug).counts.unsure_waiting
     return MergePreviewOut.model_validate(merge.preview_merge(session, slug, waiting), from_attributes=True)
 
 
+class MergeIn(BaseModel):
+    """The state that the preview was made of: a merge of anything else is refused."""
+
+    seen: Annotated[Text, Field(min_length=1, max_length=60)]
+
+
 @router.post("/registers/{slug}/merge", status_code=202)
-def start_merge(state: AppState, actor: Actor, slug: Slug) -> JobOut:
-    """Merge the clusters of the latest run into golden records, in the background."""
-    with state.sessions.begin() as session:
-        answer = job_out(
-            work.ask_for(session, slug, "merge", "Merge into golden records", {"register": slug, "actor": actor})
-        )
-    state.enqueue(answer.id)
-    return answer
+def start_merge(session: Transaction, actor: Actor, slug: Slug, body: MergeIn) -> JobOut:
+    """Merge the clusters of the standing run into golden records, in the background, as the preview said."""
+    arguments = {"register": slug, "actor": actor, "seen": body.seen}
+    return job_out(work.ask_for(session, slug, "merge", "Merge into golden records", arguments), slug)
 
 
 @router.post("/registers/{slug}/golden/{key}/split", status_code=201)
 def split(session: Transaction, actor: Actor, slug: Slug, key: Key, body: SplitIn) -> KeyOut:
     """Take records out into a new golden record; later runs keep them apart."""
-    fresh = service.split(
+    fresh = edits.split(
         session, slug, key, body.record_ids, seen_version=body.seen_version, reason=body.reason, actor=actor
     )
     return KeyOut(key=fresh)
@@ -249,7 +252,7 @@ def split(session: Transaction, actor: Actor, slug: Slug, key: Key, body: SplitI
 @router.post("/registers/{slug}/golden/{key}/pins", status_code=201)
 def pin(session: Transaction, actor: Actor, slug: Slug, key: Key, body: PinIn) -> KeyOut:
     """Pin a value with a reason."""
-    golden = service.pin(
+    golden = edits.pin(
         session,
         slug,
         key,
@@ -272,10 +275,4 @@ def lift_pin(
     seen_version: Annotated[int, Query(ge=1, le=2**31 - 1)],
 ) -> KeyOut:
     """Lift a pin."""
-    return KeyOut(key=service.lift_pin(session, slug, key, pin_id, seen_version=seen_version, actor=actor).key)
-
-
-@router.post("/journal/{entry_id}/undo", status_code=201)
-def undo(session: Transaction, actor: Actor, entry_id: RecordId) -> dict[str, int]:
-    """Undo a step of a golden record's history."""
-    return {"entry": journal.undo_entry(session, entry_id, actor=actor)}
+    return KeyOut(key=edits.lift_pin(session, slug, key, pin_id, seen_version=seen_version, actor=actor).key)

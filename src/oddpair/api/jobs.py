@@ -9,11 +9,10 @@ from fastapi import APIRouter, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.sse import EventSourceResponse
 from pydantic import BaseModel
-from sqlalchemy import select
 
+from ..core.errors import OddPairError
 from ..services import work
-from ..store.database import SessionFactory
-from ..store.tables import Job, Register
+from ..services.transactions import SessionFactory, transaction
 from .dependencies import AppState, RecordId, Transaction, state
 
 router = APIRouter(tags=["jobs"])
@@ -45,20 +44,19 @@ class JobsOut(BaseModel):
     jobs: list[JobOut]
 
 
-def job_out(job: Job, slug: str = "") -> JobOut:
+def job_out(job: work.Job, slug: str) -> JobOut:
     """Return a job as it is sent; ``slug`` is its register's."""
     values = {name: getattr(job, name) for name in JobOut.model_fields if name not in ("register_slug", "stage_s")}
     begun = job.stage_began_at
     stage_s = (datetime.now(UTC) - begun).total_seconds() if begun else 0.0
     defaults = {"status": "queued", "stage": "", "done": 0, "total": 0, "message": ""}
     filled = {name: defaults[name] if value is None and name in defaults else value for name, value in values.items()}
-    return JobOut(register_slug=slug or str(job.arguments.get("register", "")), stage_s=round(stage_s, 1), **filled)
+    return JobOut(register_slug=slug, stage_s=round(stage_s, 1), **filled)
 
 
 def _recent(sessions: SessionFactory) -> JobsOut:
-    with sessions() as session:
-        slugs = {row[0]: row[1] for row in session.execute(select(Register.id, Register.slug))}
-        return JobsOut(jobs=[job_out(job, slugs[job.register_id]) for job in work.recent_jobs(session, _SHOWN)])
+    with transaction(sessions) as session:
+        return JobsOut(jobs=[job_out(job, slug) for job, slug in work.recent_jobs(session, _SHOWN)])
 
 
 @router.get("/jobs")
@@ -74,7 +72,11 @@ async def events(request: Request) -> AsyncIterable[JobsOut]:
     stopping: asyncio.Event | None = getattr(request.app.state, "stopping", None)
     last: JobsOut | None = None
     while not (stopping and stopping.is_set()) and not await request.is_disconnected():
-        now = await run_in_threadpool(_recent, sessions)
+        try:
+            now = await run_in_threadpool(_recent, sessions)
+        except OddPairError:
+            # The stream ends; the browser asks again and tells meanwhile that nobody answers.
+            return
         if now != last:
             yield now
             last = now
@@ -84,10 +86,11 @@ async def events(request: Request) -> AsyncIterable[JobsOut]:
 @router.get("/jobs/{job_id}")
 def get_job(session: Transaction, job_id: RecordId) -> JobOut:
     """One job."""
-    return job_out(work.job_by_id(session, job_id))
+    return job_out(*work.job_with_slug(session, job_id))
 
 
 @router.post("/jobs/{job_id}/cancel")
 def cancel(session: Transaction, job_id: RecordId) -> JobOut:
     """Ask a job to stop; what it did is not kept."""
-    return job_out(work.request_cancel(session, job_id))
+    work.request_cancel(session, job_id)
+    return job_out(*work.job_with_slug(session, job_id))

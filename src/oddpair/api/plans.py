@@ -6,14 +6,12 @@ from typing import Annotated, Any
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from ..core.plan import MatchPlan, parse_plan
+from ..core.plan import MatchPlan
 from ..services import work
 from ..services.match import plans as service
 from ..services.match import review
-from ..store.tables import Plan
 from .dependencies import (
     Actor,
-    AppState,
     LongText,
     Slug,
     Text,
@@ -88,26 +86,24 @@ class RunOut(BaseModel):
     report: dict[str, Any]
 
 
-def _plan_out(session: Transaction, slug: str, plan: Plan) -> PlanOut:
-    read = parse_plan(plan.yaml)
-    keys = [KeyOut(expression=key.expression, words=key.describe()) for key in read.blocking_keys()]
-    versions = [PlanVersion.model_validate(item, from_attributes=True) for item in service.versions(session, slug)]
-    return PlanOut(version=plan.version, yaml=plan.yaml, plan=read, keys=keys, versions=versions)
+def _plan_out(session: Transaction, slug: str) -> PlanOut:
+    found = service.plan_in_force(session, slug)
+    keys = [KeyOut(expression=key.expression, words=key.describe()) for key in found.plan.blocking_keys()]
+    versions = [PlanVersion.model_validate(item, from_attributes=True) for item in found.versions]
+    return PlanOut(version=found.row.version, yaml=found.row.yaml, plan=found.plan, keys=keys, versions=versions)
 
 
 @router.get("/registers/{slug}/plan")
 def get_plan(session: Transaction, slug: Slug) -> PlanOut:
     """The plan in force."""
-    return _plan_out(session, slug, service.plan_of(session, slug)[0])
+    return _plan_out(session, slug)
 
 
 @router.put("/registers/{slug}/plan")
 def save_plan(session: Transaction, actor: Actor, slug: Slug, body: PlanIn) -> PlanOut:
     """Keep a new version of the plan."""
-    saved = service.save_plan(
-        session, slug, yaml=body.yaml, seen_version=body.seen_version, note=body.note, actor=actor
-    )
-    return _plan_out(session, slug, saved)
+    service.save_plan(session, slug, yaml=body.yaml, seen_version=body.seen_version, note=body.note, actor=actor)
+    return _plan_out(session, slug)
 
 
 @router.post("/registers/{slug}/plan/estimate")
@@ -119,14 +115,11 @@ def estimate_plan(session: Transaction, slug: Slug, body: EstimateIn) -> Estimat
 @router.get("/registers/{slug}/run")
 def get_run(session: Transaction, slug: Slug) -> RunOut | None:
     """The latest run, or null."""
-    run = review.latest_run_of(session, slug)
+    run = review.run_of(session, slug)
     return RunOut(id=run.id, at=run.at, report=run.report) if run else None
 
 
 @router.post("/registers/{slug}/runs", status_code=202)
-def start_run(state: AppState, slug: Slug) -> JobOut:
+def start_run(session: Transaction, slug: Slug, actor: Actor) -> JobOut:
     """Run the plan in force, in the background."""
-    with state.sessions.begin() as session:
-        answer = job_out(work.ask_for(session, slug, "run", "Run the match", {"register": slug}))
-    state.enqueue(answer.id)
-    return answer
+    return job_out(work.ask_for(session, slug, "run", "Run the match", {"register": slug, "actor": actor}), slug)

@@ -7,7 +7,8 @@ from pydantic import BaseModel
 
 from ..core.profiling import ODDITIES
 from ..services import work
-from ..services.tidy.profile import Scope, profile_draft, profile_of
+from ..services.bring_in.draft_profile import profile_draft
+from ..services.tidy.profile import Scope, profile_of
 from .dependencies import AppState, Slug, SmallId, Text, Transaction
 from .jobs import JobOut, job_out
 
@@ -80,13 +81,10 @@ def get_profile(
 
 
 @router.post("/registers/{slug}/profile", status_code=202)
-def ask_for_profile(state: AppState, slug: Slug, source: SourceName = "", delivery: DeliveryNumber = 0) -> JobOut:
+def ask_for_profile(session: Transaction, slug: Slug, source: SourceName = "", delivery: DeliveryNumber = 0) -> JobOut:
     """Make a profile in the background."""
-    with state.sessions.begin() as session:
-        arguments = {"register": slug, "source": source, "delivery_id": delivery}
-        answer = job_out(work.ask_for(session, slug, "profile", "Look at values", arguments))
-    state.enqueue(answer.id)
-    return answer
+    arguments = {"register": slug, "source": source, "delivery_id": delivery}
+    return job_out(work.ask_for(session, slug, "profile", "Look at values", arguments), slug)
 
 
 @router.get("/deliveries/{delivery_id}/profile")

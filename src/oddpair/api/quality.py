@@ -9,7 +9,6 @@ from pydantic import BaseModel, Field
 from ..core.profiling import RULE_KINDS
 from ..services.tidy import corrections
 from ..services.tidy import quality as service
-from ..store.registers import register_by_slug
 from .dependencies import Actor, RecordId, Slug, Text, Transaction
 
 router = APIRouter(tags=["quality"])
@@ -56,15 +55,17 @@ class RuleKindOut(BaseModel):
 
 
 class QualityOut(BaseModel):
-    """All rules, measured, and the kinds of rules there are."""
+    """All rules, measured, and the kinds of rules there are; ``version`` is that of the register's settings."""
 
+    version: int
     rules: list[MeasuredRuleOut]
     kinds: list[RuleKindOut]
 
 
 class RulesIn(BaseModel):
-    """All rules of a register."""
+    """All rules of a register; ``seen_version`` is the version of its settings that the change was made from."""
 
+    seen_version: Annotated[int, Field(ge=1, le=2**31 - 1)]
     rules: Annotated[list[RuleModel], Field(max_length=200)]
 
 
@@ -84,7 +85,7 @@ class MendFieldIn(FilterIn):
     value: Text
 
 
-class HeldValueOut(BaseModel):
+class ValueRecordsOut(BaseModel):
     """A value, and how many of the records hold it."""
 
     value: str
@@ -113,7 +114,7 @@ def _quality(session: Transaction, slug: str) -> QualityOut:
         for item in service.measured(session, slug)
     ]  # fmt: skip
     kinds = [RuleKindOut.model_validate(kind, from_attributes=True) for kind in RULE_KINDS.values()]
-    return QualityOut(rules=rules, kinds=kinds)
+    return QualityOut(version=service.version_of(session, slug), rules=rules, kinds=kinds)
 
 
 def _batch(batch: corrections.Batch) -> BatchOut:
@@ -127,24 +128,25 @@ def get_quality(session: Transaction, slug: Slug) -> QualityOut:
 
 
 @router.put("/registers/{slug}/quality")
-def save_rules(session: Transaction, slug: Slug, body: RulesIn) -> QualityOut:
+def save_rules(session: Transaction, slug: Slug, body: RulesIn, actor: Actor) -> QualityOut:
     """Set the quality rules of a register."""
-    service.save_rules(session, slug, [rule.model_dump() for rule in body.rules])
+    rules = [rule.model_dump() for rule in body.rules]
+    service.save_rules(session, slug, rules, actor=actor, seen_version=body.seen_version)
     return _quality(session, slug)
 
 
 @router.post("/registers/{slug}/corrections/values")
-def held_values(session: Transaction, slug: Slug, body: FilterIn) -> list[HeldValueOut]:
+def values_of(session: Transaction, slug: Slug, body: FilterIn) -> list[ValueRecordsOut]:
     """The values that records hold of a field, the most frequent first: what could be mended alike."""
-    only = service.filter_for(session, register_by_slug(session, slug), body.field, body.check, body.wanted)
-    values = corrections.held_values(session, slug, body.field, only, body.source)
-    return [HeldValueOut.model_validate(value, from_attributes=True) for value in values]
+    only = service.filter_in(session, slug, body.field, body.check, body.wanted)
+    values = corrections.values_of(session, slug, body.field, only, body.source)
+    return [ValueRecordsOut.model_validate(value, from_attributes=True) for value in values]
 
 
 @router.post("/registers/{slug}/corrections", status_code=201)
 def correct(session: Transaction, slug: Slug, body: MendFieldIn, actor: Actor) -> BatchOut:
     """Mend a field in all records that hold a value, in one step; what was delivered stays."""
-    only = service.filter_for(session, register_by_slug(session, slug), body.field, body.check, body.wanted)
+    only = service.filter_in(session, slug, body.field, body.check, body.wanted)
     return _batch(
         corrections.correct(session, slug, body.field, body.was, body.value, only, actor=actor, source=body.source)
     )
@@ -157,6 +159,6 @@ def list_corrections(session: Transaction, slug: Slug) -> list[BatchOut]:
 
 
 @router.delete("/registers/{slug}/corrections/{batch}", status_code=204)
-def undo(session: Transaction, slug: Slug, batch: RecordId) -> None:
+def undo(session: Transaction, slug: Slug, batch: RecordId, actor: Actor) -> None:
     """Undo a step."""
-    corrections.undo(session, slug, batch)
+    corrections.undo(session, slug, batch, actor=actor)

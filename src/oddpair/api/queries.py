@@ -6,6 +6,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field, SecretStr
 
 from ..services.bring_in import query_source
+from ..services.transactions import transaction
 from .deliveries import PreviewOut, preview_out
 from .dependencies import AppState, LongText, Slug, Text
 
@@ -34,22 +35,22 @@ class TriedQueryOut(BaseModel):
 
 
 @router.post("/queries/try")
-def try_query(body: QueryIn) -> TriedQueryOut:
+def try_query(state: AppState, body: QueryIn) -> TriedQueryOut:
     """See the first rows of a query; nothing is kept."""
-    columns, rows = query_source.try_source(body.address, body.password.get_secret_value(), body.sql)
+    columns, rows = query_source.try_source(body.address, body.password.get_secret_value(), body.sql, state.settings)
     return TriedQueryOut(columns=columns, rows=rows)
 
 
 @router.post("/registers/{slug}/queries", status_code=201)
 def bring_in_query(state: AppState, slug: Slug, body: SourceQueryIn) -> PreviewOut:
     """Ask a query, keep it with its source, and bring its rows in as a draft delivery."""
-    query = query_source.query_from(body.address, body.password.get_secret_value(), body.sql)
-    with state.sessions.begin() as session:
-        return preview_out(query_source.bring_in_query(session, slug, body.source, query, state.settings.data))
+    query = query_source.query_from(body.address, body.password.get_secret_value(), body.sql, state.settings)
+    with transaction(state.sessions) as session:
+        return preview_out(query_source.bring_in_query(session, slug, body.source, query, state.settings))
 
 
 @router.post("/registers/{slug}/sources/{name}/query", status_code=201)
-def ask_again(state: AppState, slug: Slug, name: Text) -> PreviewOut:
+def query_again(state: AppState, slug: Slug, name: Text) -> PreviewOut:
     """Ask a source's query again; its rows become a draft delivery."""
-    with state.sessions.begin() as session:
-        return preview_out(query_source.ask_again(session, slug, name, state.settings.data))
+    with transaction(state.sessions) as session:
+        return preview_out(query_source.query_again(session, slug, name, state.settings))

@@ -5,13 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import BaseModel
 
-from ..core.mapping import place_labels
-from ..core.tidying import tidy_fields
-from ..services.bring_in.drafts import mapping_of
-from ..services.state.layouts import layout_of
-from ..services.tidy.quality import filter_for
-from ..store.records import records_page
-from ..store.registers import register_by_slug, sources_of
+from ..services.tidy.records import FieldAsked, record_list
 from .dependencies import Slug, Text, Transaction
 
 router = APIRouter(tags=["records"])
@@ -30,9 +24,16 @@ class RecordOut(BaseModel):
 
 
 class RecordsOut(BaseModel):
-    """A page of records; ``labels`` says, per source, which of several values of a field stands at which place."""
+    """A page of records; ``before`` and ``behind`` are the cursors of the pages beside it, "" where there is none.
+
+    ``labels`` says, per source, which of several values of a field stands at which place; a search may have found more than
+    ``total``, where ``at_least`` tells so.
+    """
 
     total: int
+    at_least: bool
+    before: str
+    behind: str
     labels: dict[str, dict[str, str]]
     tidy_fields: list[str]
     records: list[RecordOut]
@@ -44,29 +45,15 @@ def list_records(
     source: Annotated[Text, Query(max_length=60)] = "",
     delivery: Annotated[int, Query(ge=0, le=2**31 - 1)] = 0,
     field: Annotated[Text, Query(max_length=80)] = "", check: Annotated[Text, Query(max_length=20)] = "filled", wanted: Text = "",
-    offset: Annotated[int, Query(ge=0, le=100_000_000)] = 0, limit: Annotated[int, Query(ge=1, le=500)] = 100,
+    cursor: Annotated[Text, Query(max_length=2000)] = "", limit: Annotated[int, Query(ge=1, le=500)] = 100,
 ) -> RecordsOut:  # fmt: skip
-    """Source records, searched in their delivered values, or those of whose ``field`` something is asked (``check``)."""
-    register = register_by_slug(session, slug)
-    only = filter_for(session, register, field, check, wanted) if field else None
-    total, rows = records_page(
-        session, register.id, search=search, source=source, offset=offset, limit=limit, only=only, delivery_id=delivery
+    """Source records: found by words, or beginnings of words, of their delivered values, or by what is asked of a ``field``."""
+    of_field = FieldAsked(field, check, wanted) if field else None
+    found = record_list(
+        session, slug, search=search, source=source, delivery_id=delivery, of_field=of_field, cursor=cursor, limit=limit
     )
-    records = [
-        RecordOut(
-            id=r.id,
-            source=name,
-            source_key=r.source_key,
-            state=r.state,
-            delivered=r.delivered,
-            fields=r.fields,
-            tidy=r.tidy,
-        )
-        for r, name in rows
-    ]
-    labels = {
-        source.name: place_labels(mapping_of(source.mapping))
-        for source in sources_of(session, register.id)
-        if source.mapping
-    }
-    return RecordsOut(total=total, labels=labels, tidy_fields=list(tidy_fields(layout_of(register))), records=records)
+    return RecordsOut(
+        total=found.total, at_least=found.at_least, before=found.page.before, behind=found.page.behind,
+        labels={name: dict(labels) for name, labels in found.labels.items()}, tidy_fields=list(found.tidy_fields),
+        records=[RecordOut.model_validate(row, from_attributes=True) for row in found.page.rows],
+    )  # fmt: skip

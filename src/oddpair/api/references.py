@@ -1,16 +1,17 @@
 """References from one register to another."""
 
+from typing import Annotated
+
 from fastapi import APIRouter
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from ..services.tidy import references as service
-from ..store.registers import register_by_slug
 from .dependencies import Actor, Slug, Text, Transaction
 
 router = APIRouter(tags=["references"])
 
 
-class CandidateOut(BaseModel):
+class LikelyTargetOut(BaseModel):
     """A record that a reference might lead to."""
 
     record_id: int
@@ -26,7 +27,7 @@ class UnresolvedOut(BaseModel):
     source: str
     source_key: str
     value: str
-    candidates: list[CandidateOut]
+    likely: list[LikelyTargetOut]
 
 
 class ReferenceFieldOut(BaseModel):
@@ -45,8 +46,8 @@ class ReferenceFieldOut(BaseModel):
 class LinkIn(BaseModel):
     """The record of the other register that a reference leads to."""
 
-    record_id: int
-    target_id: int
+    record_id: Annotated[int, Field(ge=1, le=2**63 - 1)]
+    target_id: Annotated[int, Field(ge=1, le=2**63 - 1)]
 
 
 def _out(item: service.ReferenceField) -> ReferenceFieldOut:
@@ -70,8 +71,7 @@ def get_references(session: Transaction, slug: Slug) -> list[ReferenceFieldOut]:
 @router.post("/registers/{slug}/references")
 def resolve_again(session: Transaction, slug: Slug) -> list[ReferenceFieldOut]:
     """Resolve all references anew, as after a delivery to the other register."""
-    service.resolve(session, register_by_slug(session, slug))
-    return _all(session, slug)
+    return [_out(item) for item in service.resolve_anew(session, slug)]
 
 
 @router.put("/registers/{slug}/references/{field}")

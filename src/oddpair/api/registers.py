@@ -1,5 +1,6 @@
 """Registers, their layout, sources and survivorship rules."""
 
+from collections.abc import Sequence
 from typing import Annotated
 
 from fastapi import APIRouter
@@ -7,12 +8,8 @@ from pydantic import BaseModel, Field
 
 from ..core.fields import FieldKind, RegisterKind, added_fields
 from ..core.survivorship import RULES
-from ..services import work
 from ..services.registers import registers as service
-from ..services.state.layouts import layout_of
-from ..store import registers as store
-from ..store.tables import Register, Source
-from .dependencies import Actor, AppState, Slug, Text, Transaction
+from .dependencies import Actor, Slug, Text, Transaction
 from .jobs import JobOut, job_out
 
 router = APIRouter(tags=["registers"])
@@ -31,13 +28,14 @@ class StageCountsOut(BaseModel):
 
 
 class RegisterOut(BaseModel):
-    """A register with what waits in it; ``run_due`` says in words why a new run is due."""
+    """A register with what waits in it; ``run_due`` says in words why a new run is due, ``version`` is that of its settings."""
 
     slug: str
     name: str
     kind: RegisterKind
     prefix: str
     rules: dict[str, str]
+    version: int
     counts: StageCountsOut
     run_id: int | None
     run_due: list[str]
@@ -65,6 +63,7 @@ class FieldOut(BaseModel):
 class LayoutOut(BaseModel):
     """A register's layout, the kinds of fields there are, and the survivorship rules there are, with what each says."""
 
+    version: int
     fields: list[FieldOut]
     kinds: list[str]
     rules: dict[str, str]
@@ -83,6 +82,7 @@ class LayoutIn(BaseModel):
     """A layout as a person changed it: all fields beyond the usual ones, and the labels of any."""
 
     fields: Annotated[list[FieldIn], Field(max_length=300)]
+    seen_version: Annotated[int, Field(ge=1, le=2**31 - 1)]
 
 
 class SourceQueryOut(BaseModel):
@@ -106,89 +106,84 @@ class SourceChange(BaseModel):
 
     trust_rank: Annotated[int, Field(ge=1, le=1000)] | None = None
     own_duplicates: bool | None = None
+    seen_version: Annotated[int, Field(ge=1, le=2**31 - 1)]
 
 
 class RulesChange(BaseModel):
     """Survivorship rules by field or group."""
 
     rules: dict[Text, Text]
+    seen_version: Annotated[int, Field(ge=1, le=2**31 - 1)]
 
 
-def _out(session: Transaction, register: Register) -> RegisterOut:
-    return RegisterOut.model_validate(service.view(session, register), from_attributes=True)
+def _out(view: object) -> RegisterOut:
+    return RegisterOut.model_validate(view, from_attributes=True)
 
 
-def _sources(sources: list[Source]) -> list[SourceOut]:
+def _sources(sources: Sequence[object]) -> list[SourceOut]:
     return [SourceOut.model_validate(source, from_attributes=True) for source in sources]
 
 
 @router.get("/registers")
 def list_registers(session: Transaction) -> list[RegisterOut]:
     """All registers."""
-    return [_out(session, register) for register in store.all_registers(session)]
+    return [_out(view) for view in service.all_views(session)]
 
 
 @router.post("/registers", status_code=201)
-def make_register(session: Transaction, body: NewRegister) -> RegisterOut:
+def make_register(session: Transaction, body: NewRegister, actor: Actor) -> RegisterOut:
     """Make a register."""
-    return _out(session, service.make_register(session, body.name, body.kind, body.prefix))
+    made = service.make_register(session, body.name, body.kind, body.prefix, actor=actor)
+    return _out(service.view_of(session, made.slug))
 
 
 @router.get("/registers/{slug}")
 def get_register(session: Transaction, slug: Slug) -> RegisterOut:
     """One register."""
-    return _out(session, store.register_by_slug(session, slug))
+    return _out(service.view_of(session, slug))
 
 
 @router.get("/registers/{slug}/layout")
 def get_layout(session: Transaction, slug: Slug) -> LayoutOut:
     """The register's fields."""
-    layout = layout_of(store.register_by_slug(session, slug))
+    layout, version = service.layout_of_register(session, slug)
     added = {field.name for field in added_fields(layout)}
     fields = [
         FieldOut(
-            name=f.name,
-            label=f.label,
-            kind=f.kind.value,
-            group=f.survivor_group,
-            added=f.name in added,
-            register_slug=f.register,
+            name=f.name, label=f.label, kind=f.kind.value, group=f.survivor_group, added=f.name in added, register_slug=f.register
         )
         for f in layout.fields
-    ]
+    ]  # fmt: skip
     kinds = [kind.value for kind in FieldKind]
-    return LayoutOut(fields=fields, kinds=kinds, rules={rule.name: rule.says for rule in RULES.values()})
+    rules = {rule.name: rule.says for rule in RULES.values()}
+    return LayoutOut(version=version, fields=fields, kinds=kinds, rules=rules)
 
 
 @router.put("/registers/{slug}/layout", status_code=202)
-def change_layout(state: AppState, slug: Slug, body: LayoutIn, actor: Actor) -> JobOut:
+def change_layout(session: Transaction, slug: Slug, body: LayoutIn, actor: Actor) -> JobOut:
     """Change a layout; all records are tidied again in the background."""
-    with state.sessions.begin() as session:
-        service.change_layout(
-            session,
-            slug,
-            [{**f.model_dump(exclude={"register_slug"}), "register": f.register_slug} for f in body.fields],
-            actor=actor,
-        )
-        answer = job_out(work.ask_again(session, slug, "tidy", "Tidy again", {"register": slug}))
-    state.enqueue(answer.id)
-    return answer
+    fields = [{**f.model_dump(exclude={"register_slug"}), "register": f.register_slug} for f in body.fields]
+    return job_out(service.change_layout(session, slug, fields, actor=actor, seen_version=body.seen_version), slug)
 
 
 @router.put("/registers/{slug}/rules")
-def change_rules(session: Transaction, slug: Slug, body: RulesChange) -> RegisterOut:
-    """Change survivorship rules; golden records follow at once."""
-    return _out(session, service.change_rules(session, slug, body.rules))
+def change_rules(session: Transaction, slug: Slug, body: RulesChange, actor: Actor) -> RegisterOut:
+    """Change survivorship rules; golden records follow in the background."""
+    service.change_rules(session, slug, body.rules, actor=actor, seen_version=body.seen_version)
+    return _out(service.view_of(session, slug))
 
 
 @router.get("/registers/{slug}/sources")
 def list_sources(session: Transaction, slug: Slug) -> list[SourceOut]:
     """The register's sources, most trusted first."""
-    return _sources(list(store.sources_of(session, store.register_by_slug(session, slug).id)))
+    return _sources(service.sources(session, slug))
 
 
 @router.patch("/registers/{slug}/sources/{name}")
-def change_source(session: Transaction, slug: Slug, name: Text, body: SourceChange) -> list[SourceOut]:
-    """Change a source's trust rank or its promise to have no duplicates of its own."""
-    changed = service.change_source(session, slug, name, trust_rank=body.trust_rank, own_duplicates=body.own_duplicates)
-    return _sources(list(changed))
+def change_source(session: Transaction, slug: Slug, name: Text, body: SourceChange, actor: Actor) -> list[SourceOut]:
+    """Change a source's trust rank or its promise to have no duplicates of its own; golden records follow."""
+    changed = service.change_source(
+        session, slug, name, actor=actor, trust_rank=body.trust_rank, own_duplicates=body.own_duplicates,
+        seen_version=body.seen_version,
+    )  # fmt: skip
+    return _sources(changed)

@@ -1,17 +1,14 @@
 """Rows that were set aside: listed, downloaded, mended."""
 
 from datetime import datetime
-from pathlib import Path
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel
 
 from ..files.writers import CONTENT_TYPES, table_chunks
-from ..services.bring_in.rejected_rows import mend
-from ..store import deliveries as store
-from ..store.tables import RejectedRow
-from .dependencies import RecordId, SmallId, Text, Transaction
+from ..services.bring_in import rejected_rows as service
+from .dependencies import Actor, RecordId, SmallId, Text, Transaction
 
 router = APIRouter(tags=["deliveries"])
 
@@ -42,7 +39,7 @@ class MendIn(BaseModel):
     cells: dict[Text, Text]
 
 
-def _out(row: RejectedRow) -> RejectedOut:
+def _out(row: object) -> RejectedOut:
     return RejectedOut.model_validate(row, from_attributes=True)
 
 
@@ -52,36 +49,20 @@ def list_rejected(
     offset: Annotated[int, Query(ge=0, le=100_000_000)] = 0, limit: Annotated[int, Query(ge=1, le=500)] = 200,
 ) -> RejectedPageOut:  # fmt: skip
     """The rows set aside, with reasons."""
-    store.delivery_by_id(session, delivery_id)
-    total, waiting = store.count_rejected(session, delivery_id)
-    rows = store.rejected_rows(session, delivery_id, offset=offset, limit=limit)
-    return RejectedPageOut(total=total, waiting=waiting, rows=[_out(row) for row in rows])
+    page = service.rejected_page(session, delivery_id, offset=offset, limit=limit)
+    return RejectedPageOut(total=page.total, waiting=page.waiting, rows=[_out(row) for row in page.rows])
 
 
 @router.get("/deliveries/{delivery_id}/rejected.csv", response_class=Response)
 def download_rejected(session: Transaction, delivery_id: SmallId) -> Response:
     """The rows set aside as CSV: why, and their cells under the columns of the file."""
-    delivery = store.delivery_by_id(session, delivery_id)
-    told = ("row", "column", "reason", "value")
-    columns = [*told, *(column for column in delivery.columns if column not in told)]
-    rows = (
-        {
-            **(row.cells or {}),
-            "row": str(row.row_number),
-            "column": row.column_name,
-            "reason": row.reason,
-            "value": row.value,
-        }
-        for row in store.rejected_rows(session, delivery_id)
-    )
+    name, columns, rows = service.rejected_table(session, delivery_id)
     body = b"".join(table_chunks("csv", columns, rows, "rejected"))
-    name = f"{Path(delivery.stored_as).stem[:8]}-rejected.csv"
-    return Response(
-        body, media_type=CONTENT_TYPES["csv"], headers={"Content-Disposition": f'attachment; filename="{name}"'}
-    )
+    headers = {"Content-Disposition": f'attachment; filename="{name}.csv"'}
+    return Response(body, media_type=CONTENT_TYPES["csv"], headers=headers)
 
 
 @router.post("/rejected/{row_id}/mend")
-def mend_row(session: Transaction, row_id: RecordId, body: MendIn) -> RejectedOut:
+def mend_row(session: Transaction, row_id: RecordId, body: MendIn, actor: Actor) -> RejectedOut:
     """Bring a row in as a person mended it."""
-    return _out(mend(session, row_id, body.cells))
+    return _out(service.mend(session, row_id, body.cells, actor=actor))

@@ -7,19 +7,23 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from ..services.match import review as service
-from ..store.tables import Decision
 from .dependencies import Actor, RecordId, Slug, Text, Transaction
 
 router = APIRouter(tags=["review"])
 
 
 class QueuedPairOut(BaseModel):
-    """A pair that waits; ``cluster_size`` counts the records that a *same* would put together."""
+    """A pair that waits, with the kind of its doubt; ``cluster_size`` counts the records that a *same* would put together.
+
+    ``changed`` lists the fields in which the records are others than when the pair was decided.
+    """
 
     left_id: int
     right_id: int
     score: float
-    reason: str
+    kind: str
+    kind_says: str
+    changed: list[str]
     put_off: bool
     left_name: str
     right_name: str
@@ -27,9 +31,11 @@ class QueuedPairOut(BaseModel):
 
 
 class QueueOut(BaseModel):
-    """A page of the queue."""
+    """A page of the queue: how many wait and are put off in all, and the cursor behind which the next page begins."""
 
     waiting: int
+    put_off: int
+    behind: str
     pairs: list[QueuedPairOut]
 
 
@@ -65,6 +71,24 @@ class DecisionOut(BaseModel):
     actor: str
     at: datetime
     withdrawn_at: datetime | None
+    withdrawn_by: str | None
+
+
+class ChangedOut(BaseModel):
+    """A tidy value that is another than when a pair was decided, on the left or right side."""
+
+    field: str
+    side: str
+    was: str
+    now: str
+
+
+class KindOut(BaseModel):
+    """A kind of doubt, in words, and how many such doubts wait."""
+
+    kind: str
+    says: str
+    waiting: int
 
 
 class FieldLabel(BaseModel):
@@ -88,6 +112,7 @@ class PairOut(BaseModel):
     unsure_from: float
     fields: list[FieldLabel]
     decision: DecisionOut | None
+    changed: list[ChangedOut]
 
 
 class DecisionIn(BaseModel):
@@ -100,19 +125,33 @@ class DecisionIn(BaseModel):
     seen_decision: Annotated[int, Field(ge=1, le=2**63 - 1)] | None = None
 
 
-def _decision(decision: Decision) -> DecisionOut:
+def _decision(decision: object) -> DecisionOut:
     return DecisionOut.model_validate(decision, from_attributes=True)
 
 
 @router.get("/registers/{slug}/review")
 def get_queue(
     session: Transaction, slug: Slug, order: Literal["doubt", "score", "cluster"] = "doubt",
-    search: Annotated[Text, Query(max_length=200)] = "",
-    offset: Annotated[int, Query(ge=0, le=100_000_000)] = 0, limit: Annotated[int, Query(ge=1, le=500)] = 100,
+    search: Annotated[Text, Query(max_length=200)] = "", kind: Annotated[Text, Query(max_length=120)] = "",
+    after: Annotated[Text, Query(max_length=200)] = "", limit: Annotated[int, Query(ge=1, le=500)] = 100,
 ) -> QueueOut:  # fmt: skip
-    """Pairs that wait for a decision, most doubtful first by default."""
-    waiting, pairs = service.queue(session, slug, order=order, search=search, offset=offset, limit=limit)
-    return QueueOut(waiting=waiting, pairs=[QueuedPairOut.model_validate(pair, from_attributes=True) for pair in pairs])
+    """Pairs that wait for a decision, most doubtful first by default; searched by any words of the two records."""
+    page = service.queue(session, slug, order=order, search=search, kind=kind, after=after, limit=limit)
+    pairs = [
+        QueuedPairOut(
+            left_id=item.pair.left_id, right_id=item.pair.right_id, score=item.pair.score, kind=item.pair.kind, kind_says=item.kind,
+            changed=item.pair.changed, put_off=item.pair.put_off, left_name=item.pair.left_name, right_name=item.pair.right_name,
+            cluster_size=item.pair.cluster_size,
+        )
+        for item in page.pairs
+    ]  # fmt: skip
+    return QueueOut(waiting=page.waiting, put_off=page.put_off, behind=page.behind, pairs=pairs)
+
+
+@router.get("/registers/{slug}/review/kinds")
+def get_kinds(session: Transaction, slug: Slug) -> list[KindOut]:
+    """The kinds of doubts that wait, the most frequent first."""
+    return [KindOut(kind=kind, says=says, waiting=count) for kind, says, count in service.kinds(session, slug)]
 
 
 @router.get("/registers/{slug}/pairs/{left_id}/{right_id}")
@@ -123,10 +162,11 @@ def get_pair(session: Transaction, slug: Slug, left_id: RecordId, right_id: Reco
         left=FacedRecordOut.model_validate(pair.left, from_attributes=True),
         right=FacedRecordOut.model_validate(pair.right, from_attributes=True),
         score=pair.score, probability=pair.probability, verdict=pair.verdict, reason=pair.reason,
-        evidence=[EvidenceOut.model_validate(item) for item in pair.evidence],
+        evidence=[EvidenceOut.model_validate(item, from_attributes=True) for item in pair.evidence],
         same_from=pair.same_from, unsure_from=pair.unsure_from,
         fields=[FieldLabel(name=name, label=label) for name, label in pair.labels],
         decision=_decision(pair.decision) if pair.decision else None,
+        changed=[ChangedOut.model_validate(item, from_attributes=True) for item in pair.changed],
     )  # fmt: skip
 
 
@@ -143,13 +183,13 @@ def decide(session: Transaction, actor: Actor, slug: Slug, body: DecisionIn) -> 
 
 @router.get("/registers/{slug}/decisions")
 def list_decisions(
-    session: Transaction, slug: Slug, limit: Annotated[int, Query(ge=1, le=500)] = 50
+    session: Transaction, slug: Slug, actor: Actor, limit: Annotated[int, Query(ge=1, le=500)] = 50, mine: bool = False
 ) -> list[DecisionOut]:
-    """The latest decisions, newest first."""
-    return [_decision(decision) for decision in service.decisions(session, slug, limit)]
+    """The latest decisions, newest first; only one's own with ``mine``."""
+    return [_decision(one) for one in service.decisions(session, slug, limit, actor=actor if mine else "")]
 
 
 @router.post("/decisions/{decision_id}/withdraw")
-def withdraw(session: Transaction, decision_id: RecordId) -> DecisionOut:
+def withdraw(session: Transaction, decision_id: RecordId, actor: Actor) -> DecisionOut:
     """Take a decision back."""
-    return _decision(service.withdraw(session, decision_id))
+    return _decision(service.withdraw(session, decision_id, actor=actor))

@@ -1,5 +1,7 @@
 """Sending out golden records and the crosswalk."""
 
+from collections.abc import Iterator
+from contextlib import ExitStack
 from typing import Literal
 
 from fastapi import APIRouter, Response
@@ -7,20 +9,27 @@ from fastapi.responses import StreamingResponse
 
 from ..files.writers import CONTENT_TYPES, table_chunks
 from ..services.golden.send_out import TABLES
-from .dependencies import Slug, Transaction
+from ..services.transactions import transaction
+from .dependencies import AppState, Slug
 
 router = APIRouter(tags=["send out"])
 
 
 @router.get("/registers/{slug}/send-out/{table}.{file_format}", response_class=Response)
 def download(
-    session: Transaction,
+    state: AppState,
     slug: Slug,
     table: Literal["golden", "crosswalk"],
     file_format: Literal["csv", "xlsx", "jsonl"],
 ) -> StreamingResponse:
     """Golden records or the crosswalk, as CSV, XLSX or JSON Lines."""
-    out = TABLES[table](session, slug)
+    # The rows are read while they are sent, so the transaction lasts as long as the answer.
+    stack = ExitStack()
+    out = TABLES[table](stack.enter_context(transaction(state.sessions)), slug)
     headers = {"Content-Disposition": f'attachment; filename="{out.name}.{file_format}"'}
-    chunks = table_chunks(file_format, out.columns, out.rows, out.name)
-    return StreamingResponse(chunks, media_type=CONTENT_TYPES[file_format], headers=headers)
+
+    def chunks() -> Iterator[bytes]:
+        with stack:
+            yield from table_chunks(file_format, out.columns, out.rows, out.name)
+
+    return StreamingResponse(chunks(), media_type=CONTENT_TYPES[file_format], headers=headers)

@@ -10,10 +10,7 @@ from ..core.tidying.patterns import MarkedExample, pattern_from
 from ..core.tidying.steps import STEP_KINDS, Parameter
 from ..services import work
 from ..services.tidy import recipes
-from ..services.tidy.recipes import draft_recipe
-from ..store import tidying as store
-from ..store.registers import register_by_slug
-from .dependencies import Actor, AppState, Slug, Text, Transaction
+from .dependencies import Actor, Slug, Text, Transaction
 from .jobs import JobOut, job_out
 
 router = APIRouter(tags=["tidy"])
@@ -120,12 +117,11 @@ class PatternOut(BaseModel):
 @router.get("/registers/{slug}/tidy/steps")
 def get_recipe(session: Transaction, slug: Slug) -> RecipeOut:
     """The tidy steps in force."""
-    kept = store.recipe_in_force(session, register_by_slug(session, slug).id)
+    kept, tables = recipes.steps_in_force(session, slug)
     kinds = [
         StepKindOut(name=kind.name, says=kind.says, parameters=[ParameterOut.of(item) for item in kind.parameters])
         for kind in STEP_KINDS.values()
     ]
-    tables = [table.name for table in store.tables_in_force(session)]
     return RecipeOut(
         version=kept.version if kept else 0, steps=kept.steps if kept else {}, kinds=kinds, tables=tables,
         actor=kept.actor if kept else "", at=kept.at if kept else None,
@@ -133,13 +129,9 @@ def get_recipe(session: Transaction, slug: Slug) -> RecipeOut:
 
 
 @router.put("/registers/{slug}/tidy/steps", status_code=202)
-def save_recipe(state: AppState, slug: Slug, body: RecipeIn, actor: Actor) -> JobOut:
+def save_recipe(session: Transaction, slug: Slug, body: RecipeIn, actor: Actor) -> JobOut:
     """Save tidy steps; all records are tidied again in the background."""
-    with state.sessions.begin() as session:
-        recipes.save_recipe(session, slug, body.steps, seen_version=body.seen_version, actor=actor)
-        answer = job_out(work.ask_again(session, slug, "tidy", "Tidy again", {"register": slug}))
-    state.enqueue(answer.id)
-    return answer
+    return job_out(recipes.save_recipe(session, slug, body.steps, seen_version=body.seen_version, actor=actor), slug)
 
 
 @router.post("/registers/{slug}/tidy/try")
@@ -150,14 +142,11 @@ def try_steps(session: Transaction, slug: Slug, body: TryIn) -> TriedStepsOut:
 
 
 @router.post("/registers/{slug}/tidy/recount", status_code=202)
-def recount(state: AppState, slug: Slug, body: RecountIn) -> JobOut:
+def recount(session: Transaction, slug: Slug, body: RecountIn) -> JobOut:
     """Count, in the background, which verdicts these steps would change; nothing is kept."""
-    with state.sessions.begin() as session:
-        draft_recipe(session, register_by_slug(session, slug), body.steps)
-        arguments = {"register": slug, "steps": body.steps}
-        answer = job_out(work.ask_for(session, slug, "recount", "Recount verdicts with changed tidy steps", arguments))
-    state.enqueue(answer.id)
-    return answer
+    recipes.check_steps(session, slug, body.steps)
+    arguments = {"register": slug, "steps": body.steps}
+    return job_out(work.ask_for(session, slug, "recount", "Recount verdicts with changed tidy steps", arguments), slug)
 
 
 @router.post("/tidy/pattern")

@@ -12,11 +12,8 @@ from pydantic import BaseModel, Field
 from ..core.tidying.ready_made import READY_MADE
 from ..core.tidying.word_tables import MOST_ENTRIES, TableKind
 from ..files.writers import CONTENT_TYPES, table_chunks
-from ..services import work
 from ..services.tidy import word_tables as service
-from ..store import tidying as store
-from ..store.tables import Register, WordTableVersion
-from .dependencies import Actor, AppState, State, Text, Transaction
+from .dependencies import Actor, Text, Transaction
 
 router = APIRouter(tags=["tables"])
 _MOST_TABLE_BYTES = 50_000_000
@@ -94,7 +91,7 @@ class UsageOut(BaseModel):
     records_unmapped: int
 
 
-def _summary(table: WordTableVersion) -> TableSummary:
+def _summary(table: service.Table) -> TableSummary:
     return TableSummary(
         name=table.name,
         kind=TableKind(table.kind),
@@ -108,7 +105,7 @@ def _summary(table: WordTableVersion) -> TableSummary:
 @router.get("/tables")
 def list_tables(session: Transaction) -> TablesOut:
     """All swap lists and value maps."""
-    return TablesOut(tables=[_summary(table) for table in store.tables_in_force(session)], ready_made=list(READY_MADE))
+    return TablesOut(tables=[_summary(table) for table in service.tables(session)], ready_made=list(READY_MADE))
 
 
 @router.post("/tables", status_code=201)
@@ -120,41 +117,25 @@ def make_table(session: Transaction, body: NewTable, actor: Actor) -> TableSumma
 @router.get("/tables/{name}")
 def get_table(session: Transaction, name: TableName) -> TableOut:
     """A table with its entries and versions."""
-    table = store.table_by_name(session, name)
+    table, all_versions = service.table(session, name)
     versions = [
-        VersionOut(version=v.version, actor=v.actor, note=v.note, at=v.at, entries=len(v.entries))
-        for v in store.table_versions(session, name)
+        VersionOut(version=v.version, actor=v.actor, note=v.note, at=v.at, entries=len(v.entries)) for v in all_versions
     ]
     entries = [(entry[0], entry[1]) for entry in table.entries]
     return TableOut(name=name, kind=TableKind(table.kind), version=table.version, entries=entries, versions=versions)
 
 
 @router.put("/tables/{name}", max_body_size=_MOST_TABLE_BYTES)
-def save_table(state: AppState, name: TableName, body: EntriesIn, actor: Actor) -> TableSummary:
+def save_table(session: Transaction, name: TableName, body: EntriesIn, actor: Actor) -> TableSummary:
     """Save a table's entries as a new version; registers that use it are tidied again in the background."""
-    with state.sessions.begin() as session:
-        saved = service.save_table(
-            session, name, body.entries, seen_version=body.seen_version, actor=actor, note=body.note
-        )
-        answer = _summary(saved)
-        jobs = _tidy_again(state, session, name)
-    for job_id in jobs:
-        state.enqueue(job_id)
-    return answer
-
-
-def _tidy_again(state: State, session: Transaction, name: str) -> list[int]:
-    jobs = []
-    for register_id in store.registers_with_table(session, name):
-        slug = session.get_one(Register, register_id).slug
-        jobs.append(work.ask_again(session, slug, "tidy", "Tidy again", {"register": slug}).id)
-    return jobs
+    saved = service.save_table(session, name, body.entries, seen_version=body.seen_version, actor=actor, note=body.note)
+    return _summary(saved)
 
 
 @router.get("/tables/{name}/export.csv", response_class=Response)
 def export_table(session: Transaction, name: TableName) -> Response:
     """A table as CSV."""
-    rows = [dict(zip(_COLUMNS, entry, strict=True)) for entry in store.table_by_name(session, name).entries]
+    rows = [dict(zip(_COLUMNS, entry, strict=True)) for entry in service.table(session, name)[0].entries]
     body = b"".join(table_chunks("csv", _COLUMNS, rows, name))
     return Response(
         body, media_type=CONTENT_TYPES["csv"], headers={"Content-Disposition": 'attachment; filename="table.csv"'}

@@ -1,11 +1,13 @@
 """All commands of ``odd-pair``."""
 
 import sys
+from typing import Annotated
 
 import typer
 
 from ..core.errors import MappingInvalid, OddPairError, PlanInvalid
-from . import files, server
+from ..version import VERSION
+from . import files, server, upkeep
 
 app = typer.Typer(
     name="odd-pair",
@@ -15,6 +17,23 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
 )
+
+
+def _show_version(wanted: bool) -> None:
+    if wanted:
+        typer.echo(f"odd-pair {VERSION}")
+        raise typer.Exit
+
+
+@app.callback()
+def _options(
+    version: Annotated[
+        bool, typer.Option("--version", callback=_show_version, is_eager=True, help="Show the version and end.")
+    ] = False,
+) -> None:
+    """Odd Pair finds duplicate customer and supplier records across sources and merges them into golden records."""
+
+
 app.command("demo")(server.demo)
 app.command("start")(server.start)
 app.command("match")(files.match)
@@ -22,6 +41,10 @@ app.command("evaluate")(files.evaluate)
 app.command("sample")(files.sample)
 app.command("estimate")(files.estimate)
 app.command("send-out")(server.send_out)
+app.command("backup")(upkeep.backup)
+app.command("restore")(upkeep.restore)
+app.command("rebuild")(upkeep.rebuild)
+app.add_typer(upkeep.journal, name="journal")
 app.command("openapi")(server.openapi)
 app.command("demo-data")(files.demo_data)
 app.command("warm-up", hidden=True)(files.warm_up)
@@ -30,7 +53,7 @@ app.command("warm-up", hidden=True)(files.warm_up)
 def main() -> None:
     """Run the command line; exit status 0, 1 for failed work, 2 for wrong use."""
     try:
-        app()
+        app(prog_name="odd-pair")
     except (PlanInvalid, MappingInvalid) as error:
         print(f"odd-pair: {error}", file=sys.stderr)
         sys.exit(2)

@@ -1,6 +1,7 @@
 """Commands that start the application or work on its database."""
 
 import json
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Annotated
 
@@ -14,7 +15,8 @@ DataOption = Annotated[
 ]
 
 
-def _settings(port: int | None, data: Path | None) -> Settings:
+def settings_from(port: int | None, data: Path | None) -> Settings:
+    """Return the settings with what the command line says instead of the environment."""
     chosen = {"port": port, "data": data.resolve() if data else None}
     return Settings(**{name: value for name, value in chosen.items() if value is not None})  # type: ignore[arg-type]
 
@@ -23,7 +25,7 @@ def start(port: PortOption = None, data: DataOption = None) -> None:
     """Start Odd Pair with the data of last time."""
     from ..launch.supervisor import start as run
 
-    run(_settings(port, data), demo=False)
+    run(settings_from(port, data), demo=False)
 
 
 def demo(
@@ -34,7 +36,7 @@ def demo(
     """Start Odd Pair; the first time with the demo data of the Kittiwake Chandlery Group."""
     from ..launch.supervisor import start as run
 
-    run(_settings(port, data), demo=True, demo_scale=scale)
+    run(settings_from(port, data), demo=True, demo_scale=scale)
 
 
 def send_out(
@@ -51,13 +53,26 @@ def send_out(
 
     if format_ not in CONTENT_TYPES:
         raise typer.BadParameter(f"'{format_}' is not one of {', '.join(CONTENT_TYPES)}", param_hint="--format")
-    with database_of(_settings(None, data)) as url, make_sessions(make_engine(url))() as session:
+    with database_of(settings_from(None, data)) as url, make_sessions(make_engine(url))() as session:
         out.mkdir(parents=True, exist_ok=True)
         for table in out_tables(session, register):
             path = out / f"{table.name}.{format_}"
+            rows = _Counted(table.rows)
             with path.open("wb") as file:
-                file.writelines(table_chunks(format_, table.columns, table.rows, table.name))
-            typer.echo(f"odd-pair: {len(table.rows)} rows in {path}", err=True)
+                file.writelines(table_chunks(format_, table.columns, rows, table.name))
+            typer.echo(f"odd-pair: {rows.count} rows in {path}", err=True)
+
+
+class _Counted:
+    """Rows that are counted as they go by."""
+
+    def __init__(self, rows: Iterator[dict[str, str]]) -> None:
+        self._rows, self.count = rows, 0
+
+    def __iter__(self) -> Iterator[dict[str, str]]:
+        for row in self._rows:
+            self.count += 1
+            yield row
 
 
 def openapi() -> None:
@@ -66,5 +81,5 @@ def openapi() -> None:
     from ..store.database import make_engine, make_sessions
 
     settings = Settings(database_url="postgresql://nobody@127.0.0.1:1/none", web=Path("/nonexistent"))
-    app = create_app(settings, make_sessions(make_engine(settings.sqlalchemy_url)), lambda job_id: None)
+    app = create_app(settings, make_sessions(make_engine(settings.sqlalchemy_url)))
     typer.echo(json.dumps(app.openapi(), indent=2, sort_keys=True))

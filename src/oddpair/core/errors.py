@@ -7,6 +7,9 @@ OddPairError
 ├── NotFound             something was asked for that is not there
 ├── Conflict             somebody or something else changed it meanwhile
 ├── Refused              the request is understood but may not be done
+├── Busy                 other work holds what this needs; trying again soon helps
+├── OutOfSpace           the disk is full
+├── Unavailable          the database does not answer at the moment
 └── Cancelled            the person asked for the work to stop
 
 No error knows of HTTP or of exit statuses; the edges translate.
@@ -71,11 +74,34 @@ class Refused(OddPairError):
     """The request is understood but may not be done; the message says why and what would help."""
 
 
+class Busy(OddPairError):
+    """Other work holds what this needs; nothing was changed, and trying again soon helps."""
+
+    def __init__(self, why: str = "Other work holds what this needs") -> None:
+        super().__init__(f"{why}. Nothing was changed; try again in a moment.")
+
+
+class OutOfSpace(OddPairError):
+    """The disk that holds the data is full."""
+
+    def __init__(self) -> None:
+        super().__init__("The disk is full: nothing of this work was kept. Make room in the data folder and try again.")
+
+
+class Unavailable(OddPairError):
+    """The database does not answer at the moment, or it was ended in the middle of the work."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            "The database does not answer at the moment; nothing was changed. It is started again by itself."
+        )
+
+
 class Cancelled(OddPairError):
     """The work was stopped because a person asked for it."""
 
-    def __init__(self) -> None:
-        super().__init__("Cancelled on request; nothing of this work was kept.")
+    def __init__(self, what_stays: str = "nothing of this work was kept") -> None:
+        super().__init__(f"Cancelled on request; {what_stays}.")
 
 
 def did_you_mean(name: str, known: Iterable[str]) -> str:

@@ -192,7 +192,7 @@ def sources_that_meet(
 
 def run(
     records: RecordSet, plan: MatchPlan, *, decisions: Decisions | None = None, without_duplicates: Iterable[str] = (),
-    references: Iterable[str] = (), layout: Layout | None = None, recipe: Recipe = NOTHING,
+    references: Iterable[str] = (), layout: Layout | None = None, recipe: Recipe = NOTHING, are_tidy: bool = False,
     progress: Progress | None = None,
 ) -> MatchResult:  # fmt: skip
     """Match ``records`` (delivered values) by ``plan`` and return pairs with verdicts and clusters.
@@ -200,7 +200,8 @@ def run(
     ``decisions`` hold pairs of record numbers; ``without_duplicates`` names sources that promise to have no duplicates
     of their own; where ``references`` names sources, records of the others are compared with theirs only.
     ``layout`` says what the fields are, where it is not the usual one of the plan's kind; ``recipe`` holds the tidy steps
-    that come before what is done by kind.
+    that come before what is done by kind. Where the records ``are_tidy``, as they are kept beside the delivered ones,
+    neither counts.
     ``progress(stage, done, total)`` may raise Cancelled. The result does not depend on the order in which records were
     added, since a RecordSet is in canonical order.
     """
@@ -208,7 +209,9 @@ def run(
     decisions = decisions or Decisions.none()
     own_duplicates = own_duplicates_of(records, without_duplicates)
     with stages.stage("tidy"):
-        tidy = tidy_records(layout or default_layout(plan.kind), records, stages.report, recipe)
+        tidy = records
+        if not are_tidy:
+            tidy = tidy_records(layout or default_layout(plan.kind), records, stages.report, recipe)
     with stages.stage("block"):
         keys = plan.blocking_keys()
         index = build_index(tidy, keys, plan.narrowing_keys(), plan.blocking.most_records, stages.report)

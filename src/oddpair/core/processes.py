@@ -1,15 +1,18 @@
 """Sharing work out to processes: the interpreter runs on one core at a time, reading and parsing are work for it."""
 
 import os
+import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
 from multiprocessing import get_context
-from threading import Lock
+from threading import Lock, Thread
 from typing import Generic, ParamSpec, TypeVar
 
 _COUNT = min(os.cpu_count() or 1, 8)
+#: How often a process that work was shared out to looks whether whoever started it is still there.
+_LOOK_EVERY_S = 1.0
 
 P = ParamSpec("P")
 T = TypeVar("T")
@@ -38,6 +41,11 @@ class Processes:
     def __init__(self, pool: ProcessPoolExecutor | None) -> None:
         self._pool = pool
 
+    def wake(self) -> None:
+        """Let the processes start now, while something else is done here first."""
+        for _ in range(_COUNT):
+            self.start(os.getpid)
+
     def start(self, function: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> Task[T]:
         """Begin ``function(*args)`` and return the task."""
         future = None
@@ -47,6 +55,17 @@ class Processes:
             except BrokenProcessPool:
                 future = None
         return Task(future, lambda: function(*args, **kwargs))
+
+
+def _end_with_parent(parent: int) -> None:
+    """End this process when the one that started it is gone; it would wait for work for ever."""
+
+    def watch() -> None:
+        while os.getppid() == parent:
+            time.sleep(_LOOK_EVERY_S)
+        os._exit(1)
+
+    Thread(target=watch, daemon=True).start()
 
 
 _lock = Lock()
@@ -67,7 +86,10 @@ def processes(worth: bool = True) -> Iterator[Processes]:
     with _lock:
         if _shared is None:
             # Fresh processes rather than forks: the server runs threads, which a fork would leave half alive.
-            _shared = ProcessPoolExecutor(_COUNT, mp_context=get_context("spawn"))
+            context = get_context("spawn")
+            _shared = ProcessPoolExecutor(
+                _COUNT, mp_context=context, initializer=_end_with_parent, initargs=(os.getpid(),)
+            )
         _users += 1
         pool = _shared
     failed = False

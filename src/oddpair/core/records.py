@@ -162,24 +162,28 @@ class RecordSetBuilder:
         self._sources += [source] * len(ids)
         self._ids += ids
 
+    def order(self) -> npt.NDArray[np.int64]:
+        """Return the canonical order: the numbers of records, as they were added, by source and id; raise InputError if a
+        source delivers the same id twice.
+        """
+        by_source: dict[str, list[int]] = {source: [] for source in sorted(set(self._sources))}
+        for row, source in enumerate(self._sources):
+            by_source[source].append(row)
+        for source, rows in by_source.items():
+            rows.sort(key=self._ids.__getitem__)
+            for one, other in pairwise(rows):
+                if self._ids[one] == self._ids[other]:
+                    raise InputError(f"the id '{self._ids[one]}' occurs twice", file=source)
+        return np.array([row for rows in by_source.values() for row in rows], dtype=np.int64)
+
     def build(self) -> RecordSet:
         """Return the records; raise InputError if a source delivers the same id twice."""
-        rank = {source: place for place, source in enumerate(sorted(set(self._sources)))}
-        by_source: list[list[int]] = [[] for _ in rank]
-        for row, source in enumerate(self._sources):
-            by_source[rank[source]].append(row)
-        for source, rows in zip(rank, by_source, strict=True):
-            rows.sort(key=self._ids.__getitem__)
-            ids = [self._ids[row] for row in rows]
-            for one, other in pairwise(ids):
-                if one == other:
-                    raise InputError(f"the id '{one}' occurs twice", file=source)
-        order = [row for rows in by_source for row in rows]
-        permutation = np.array(order, dtype=np.int64)
+        order = self.order()
         columns = {}
         for name in sorted(self._codes):
             numbers, codes = self._field(name)
             # Numbers start at one, after the empty value; one less makes that the missing one.
-            columns[name] = _in_order_of_records(list(numbers)[1:], np.array(codes, dtype=np.int32)[permutation] - 1)
-        source_codes = np.repeat(np.arange(len(rank)), [len(rows) for rows in by_source]).astype(np.int32)
-        return RecordSet(tuple(rank), source_codes, tuple(self._ids[row] for row in order), columns)
+            columns[name] = _in_order_of_records(list(numbers)[1:], np.array(codes, dtype=np.int32)[order] - 1)
+        rank = {source: place for place, source in enumerate(sorted(set(self._sources)))}
+        source_codes = np.array([rank[self._sources[row]] for row in order.tolist()], dtype=np.int32)
+        return RecordSet(tuple(rank), source_codes, tuple(self._ids[row] for row in order.tolist()), columns)

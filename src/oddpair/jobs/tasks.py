@@ -3,21 +3,26 @@
 import logging
 import time
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from dataclasses import asdict, dataclass
+from threading import Event
 from typing import Any
 
-from sqlalchemy.orm import Session
-
-from ..core.errors import Cancelled, OddPairError
+from ..core.errors import Busy, Cancelled, OddPairError, Unavailable
 from ..services import work
 from ..services.bring_in import load_delivery, take_back
 from ..services.golden import merge
-from ..services.match import recount, run_plan
-from ..services.tidy import profile, recipes
+from ..services.match import run_plan
+from ..services.registers import registers
+from ..services.tidy import profile, recipes, recount
+from ..services.transactions import SessionFactory, transaction
 from ..settings import Settings
-from ..store.database import SessionFactory
 
 _REPORT_EVERY_S = 0.2
+#: Noting the end is tried so long: a database that was killed is back within seconds.
+_KEEP_NOTING_S, _FIRST_PAUSE_S, _LONGEST_PAUSE_S = 600.0, 0.2, 5.0
+#: How work ends that the database left alone: it changed nothing, or what it can go on from.
+_AGAIN = "again"
 _log = logging.getLogger(__name__)
 Progress = Callable[[str, int, int], None]
 
@@ -26,50 +31,78 @@ Progress = Callable[[str, int, int], None]
 class Context:
     """What a task is given besides its arguments."""
 
+    sessions: SessionFactory
     settings: Settings
     progress: Progress
 
 
-Task = Callable[[Session, Mapping[str, Any], Context], Mapping[str, Any]]
+Arguments = Mapping[str, Any]
+Task = Callable[[Arguments, Context], Mapping[str, Any]]
 
 
-def _load_delivery(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
-    return load_delivery.load(session, int(arguments["delivery_id"]), context.settings.deliveries, context.progress)
+def _actor(arguments: Arguments) -> str:
+    return str(arguments.get("actor", "Odd Pair"))
 
 
-def _run_plan(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
-    return run_plan.run_plan(session, str(arguments["register"]), context.progress)
+def _load_delivery(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    with transaction(context.sessions) as session:
+        folder, delivery = context.settings.deliveries, int(arguments["delivery_id"])
+        result = load_delivery.load(session, delivery, folder, context.progress, actor=_actor(arguments))
+    load_delivery.gather_figures(context.sessions)
+    return result
 
 
-def _merge(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
-    return merge.merge(session, str(arguments["register"]), actor=str(arguments["actor"]), progress=context.progress)
+def _take_back(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    with transaction(context.sessions) as session:
+        delivery = int(arguments["delivery_id"])
+        return asdict(take_back.take_back(session, delivery, actor=_actor(arguments), progress=context.progress))
 
 
-def _take_back(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
-    return asdict(take_back.take_back(session, int(arguments["delivery_id"]), actor=str(arguments["actor"])))
+def _put_back(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    with transaction(context.sessions) as session:
+        delivery = int(arguments["delivery_id"])
+        return asdict(take_back.put_back(session, delivery, actor=_actor(arguments), progress=context.progress))
 
 
-def _put_back(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
-    return asdict(take_back.put_back(session, int(arguments["delivery_id"]), actor=str(arguments["actor"])))
+def _run_plan(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    return run_plan.run_plan(context.sessions, str(arguments["register"]), context.progress, actor=_actor(arguments))
 
 
-def _tidy_again(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
-    return recipes.tidy_again(session, str(arguments["register"]), context.progress)
+def _merge(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    return merge.merge(
+        context.sessions, str(arguments["register"]), actor=_actor(arguments), seen=str(arguments.get("seen", "")),
+        progress=context.progress,
+    )  # fmt: skip
 
 
-def _recount(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
-    return recount.recount(session, str(arguments["register"]), arguments["steps"], context.progress)
+def _tidy(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    with transaction(context.sessions) as session:
+        return recipes.tidy_register(session, str(arguments["register"]), context.progress)
 
 
-def _profile(session: Session, arguments: Mapping[str, Any], context: Context) -> Mapping[str, Any]:
+def _golden(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    return registers.refresh_golden(context.sessions, str(arguments["register"]), context.progress)
+
+
+def _search(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    with transaction(context.sessions) as session:
+        return registers.make_searchable(session, str(arguments["register"]), context.progress)
+
+
+def _recount(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    return recount.recount(context.sessions, str(arguments["register"]), arguments["steps"], context.progress)
+
+
+def _profile(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     scope = profile.Scope(str(arguments["source"]), int(arguments["delivery_id"]))
-    made = profile.make_profile(session, str(arguments["register"]), scope, context.progress)
+    with transaction(context.sessions) as session:
+        made = profile.make_profile(session, str(arguments["register"]), scope, context.progress)
     return {"records": made["records"]}
 
 
 TASKS: dict[str, Task] = {
     "load": _load_delivery, "take-back": _take_back, "put-back": _put_back, "run": _run_plan, "merge": _merge,
-    "tidy": _tidy_again, "recount": _recount, "profile": _profile,
+    "tidy": _tidy, "recount": _recount, "profile": _profile, "golden": _golden, "search": _search,
 }  # fmt: skip
 
 
@@ -85,33 +118,56 @@ class _Reporter:
         if stage == self._stage and now - self._at < _REPORT_EVERY_S:
             return
         self._stage, self._at = stage, now
-        with self._sessions.begin() as session:
+        stop = False
+        # Progress that cannot be told is no reason to fail: the work itself will tell what is wrong.
+        with suppress(Unavailable, Busy), transaction(self._sessions) as session:
             stop = work.report(session, self._job_id, stage, done, total)
         if stop:
             raise Cancelled
 
 
-def run_job(sessions: SessionFactory, settings: Settings, job_id: int) -> None:
-    """Run one job: its work is one transaction; what comes of it is written into the job's row in another."""
-    with sessions.begin() as session:
-        job = work.claim(session, job_id)
-        if job is None:
-            return
-        kind, arguments = job.kind, dict(job.arguments)
-    context = Context(settings, _Reporter(sessions, job_id))
-    status, message, result = "done", "", None
+def _outcome(
+    kind: str, arguments: Arguments, context: Context, job_id: int
+) -> tuple[str, str, Mapping[str, Any] | None]:
+    """Do the work; return (how it ended, what is to be told, its result)."""
     try:
-        with sessions.begin() as session:
-            result = TASKS[kind](session, arguments, context)
+        return "done", "", TASKS[kind](arguments, context)
     except Cancelled as error:
-        status, message = "cancelled", str(error)
+        return "cancelled", str(error), None
+    except (Unavailable, Busy) as error:
+        return _AGAIN, str(error), None
     except OddPairError as error:
-        status, message = "failed", str(error)
+        return "failed", str(error), None
     except Exception:
         _log.exception("job %s of kind %s failed", job_id, kind)
-        status, message = (
-            "failed",
-            "An unexpected error stopped this work; nothing of it was kept. The server's log says more.",
-        )
-    with sessions.begin() as session:
-        work.end(session, job_id, status, message, result)
+        told = "An unexpected error stopped this work; nothing of it was kept. The server's log says more."
+        return "failed", told, None
+
+
+def _note_end(
+    sessions: SessionFactory, job_id: int, outcome: tuple[str, str, Mapping[str, Any] | None], stop: Event
+) -> None:
+    """Write down how a job ended, again and again while the database does not answer."""
+    deadline, pause = time.monotonic() + _KEEP_NOTING_S, _FIRST_PAUSE_S
+    while True:
+        try:
+            with transaction(sessions) as session:
+                if outcome[0] == _AGAIN:
+                    work.begin_again(session, job_id, outcome[1])
+                else:
+                    work.end(session, job_id, *outcome)
+            return
+        except OddPairError:
+            if time.monotonic() > deadline or stop.wait(pause):
+                _log.exception("the end of job %s could not be noted; it is run again at the next start", job_id)
+                return
+            pause = min(pause * 2, _LONGEST_PAUSE_S)
+
+
+def run_job(sessions: SessionFactory, settings: Settings, job_id: int, stop: Event | None = None) -> None:
+    """Run one job that was claimed, and write down what came of it."""
+    with transaction(sessions) as session:
+        job = work.job_by_id(session, job_id)
+        kind, arguments = job.kind, dict(job.arguments)
+    context = Context(sessions, settings, _Reporter(sessions, job_id))
+    _note_end(sessions, job_id, _outcome(kind, arguments, context, job_id), stop or Event())

@@ -1,37 +1,129 @@
-"""The worker process: waits for jobs and runs them, one at a time."""
+"""The worker process: waits for jobs and runs them, one at a time in each lane."""
 
-import asyncio
 import logging
+import os
+import signal
+import threading
+from contextlib import suppress
 
+import psycopg
+
+from ..core.errors import Busy, OddPairError, Unavailable
 from ..services import work
 from ..services.offline.warm_up import warm_up
+from ..services.transactions import SessionFactory, sessions_of, transaction
 from ..settings import Settings
-from ..store.database import make_engine, make_sessions
-from .queue import TASK, make_worker_app
 from .tasks import run_job
 
+#: How often lanes look for work that nobody woke them for, and how often a sign of life is given.
+_LOOK_EVERY_S, _BEAT_EVERY_S, _RECOVER_EVERY_S = 2.0, 3.0, 15.0
+#: Work under way has so long to come to a halt when a stop is asked for; what does not is done again at the next start.
+_GRACE_S = 3.0
+_log = logging.getLogger(__name__)
 
-async def _work(settings: Settings) -> None:
-    sessions = make_sessions(make_engine(settings.sqlalchemy_url))
-    app = make_worker_app(settings.database_url)
 
-    @app.task(name=TASK, pass_context=False)
-    async def run(job_id: int) -> None:
-        await asyncio.to_thread(run_job, sessions, settings, job_id)
+class Worker:
+    """Runs jobs in a thread per lane; ``stop`` ends it."""
 
-    async with app.open_async():
-        with sessions.begin() as session:
-            waiting = work.requeue_interrupted(session)
-        for job_id in waiting:
-            await app.configure_task(TASK).defer_async(job_id=job_id)
-        await asyncio.to_thread(warm_up)
-        await app.run_worker_async(concurrency=1, install_signal_handlers=True, shutdown_graceful_timeout=3)
+    def __init__(self, settings: Settings, sessions: SessionFactory) -> None:
+        self._settings, self._sessions = settings, sessions
+        self._stopping = threading.Event()
+        self._wake = {lane: threading.Event() for lane in work.LANES}
+        self._running: dict[str, int] = {}
+
+    def stop(self) -> None:
+        """Ask for the end."""
+        self._stopping.set()
+        for wake in self._wake.values():
+            wake.set()
+
+    def run(self) -> None:
+        """Work until a stop is asked for."""
+        self._recover(all_at_once=True)
+        threads = [threading.Thread(target=self._lane, args=(lane,), name=lane, daemon=True) for lane in work.LANES]
+        threads += [threading.Thread(target=target, daemon=True) for target in (self._listen, self._live, warm_up)]
+        for thread in threads:
+            thread.start()
+        self._stopping.wait()
+        for thread in threads[: len(work.LANES)]:
+            thread.join(_GRACE_S)
+
+    def _recover(self, *, all_at_once: bool = False) -> None:
+        while not self._stopping.is_set():
+            try:
+                with transaction(self._sessions) as session:
+                    work.recover(session, mine=list(self._running.values()), all_at_once=all_at_once)
+                return
+            except OddPairError:
+                if not all_at_once:
+                    return
+                self._stopping.wait(_LOOK_EVERY_S)
+
+    def _lane(self, lane: str) -> None:
+        while not self._stopping.is_set():
+            job_id = self._claimed(lane)
+            if job_id is None:
+                self._wake[lane].wait(_LOOK_EVERY_S)
+                self._wake[lane].clear()
+                continue
+            self._running[lane] = job_id
+            try:
+                run_job(self._sessions, self._settings, job_id, self._stopping)
+            except Exception:
+                _log.exception("job %s could not be run", job_id)
+            finally:
+                del self._running[lane]
+
+    def _claimed(self, lane: str) -> int | None:
+        with suppress(Unavailable, Busy), transaction(self._sessions) as session:
+            job = work.claim_next(session, lane)
+            return job.id if job else None
+        return None
+
+    def _live(self) -> None:
+        """Say every few seconds that the jobs under way are being worked on, and take over those of a worker that died."""
+        since_recovered = 0.0
+        while not self._stopping.wait(_BEAT_EVERY_S):
+            running = list(self._running.values())
+            if running:
+                with suppress(OddPairError), transaction(self._sessions) as session:
+                    work.beat(session, running)
+            since_recovered += _BEAT_EVERY_S
+            if since_recovered >= _RECOVER_EVERY_S:
+                self._recover()
+                since_recovered = 0.0
+
+    def _listen(self) -> None:
+        """Wake the lanes when a transaction that asked for work has been committed."""
+        while not self._stopping.is_set():
+            with suppress(psycopg.Error), self._named_connection() as connection:
+                connection.execute(f"LISTEN {work.CHANNEL}")
+                self._wake_all()
+                while not self._stopping.is_set():
+                    for _ in connection.notifies(timeout=_LOOK_EVERY_S, stop_after=1):
+                        self._wake_all()
+            self._stopping.wait(_LOOK_EVERY_S)
+
+    def _named_connection(self) -> psycopg.Connection[tuple[object, ...]]:
+        """Return a connection of its own, whose name tells others that a worker waits for work."""
+        return psycopg.connect(self._settings.database_url, autocommit=True, application_name=work.WORKER)
+
+    def _wake_all(self) -> None:
+        for wake in self._wake.values():
+            wake.set()
 
 
 def main() -> None:
     """Run until a signal stops the process."""
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s worker %(levelname)s %(name)s: %(message)s")
-    asyncio.run(_work(Settings()))
+    settings = Settings()
+    worker = Worker(settings, sessions_of(settings.sqlalchemy_url))
+    for number in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(number, lambda *_: worker.stop())
+    worker.run()
+    logging.shutdown()
+    # Threads in the middle of a computation would keep the interpreter from ending; what they do is one transaction.
+    os._exit(0)
 
 
 if __name__ == "__main__":

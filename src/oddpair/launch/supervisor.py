@@ -3,23 +3,25 @@
 import fcntl
 import os
 import signal
-import subprocess
-import sys
 import time
 import urllib.error
 import urllib.request
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from types import FrameType
 
 from ..services.demo import demo_is_loaded, load_demo
+from ..services.transactions import sessions_of
 from ..settings import Settings
-from ..store.database import make_engine, make_sessions, migrate
-from .postgres import LaunchError, PrivatePostgres, port_is_free
+from ..store.database import migrate
+from .children import Child
+from .postgres import PrivatePostgres, port_is_free
+from .privileges import LaunchError, application_can_be_read_by_user, give_to_server_user, server_user
 
-_READY_TIMEOUT_S = 60.0
-_STOP_TIMEOUT_S = 6.0
+#: What the last start left is waited for so long: a killed web process keeps its port for a moment.
+_LEFT_TIMEOUT_S = 15.0
+_READY_TIMEOUT_S, _ASK_TIMEOUT_S, _SAY_AFTER_S = 180.0, 5.0, 10.0
 
 
 def say(text: str) -> None:
@@ -35,8 +37,21 @@ def _raise_stop(number: int, frame: FrameType | None) -> None:
     raise _Stop
 
 
+def _wait_for(free: Callable[[], bool], what: str) -> bool:
+    """Wait a while until something that the last start may have left is free, and say what for."""
+    deadline, told = time.monotonic() + _LEFT_TIMEOUT_S, False
+    while not free():
+        if time.monotonic() > deadline:
+            return False
+        if not told:
+            say(f"waiting for {what}, which the last start may have left")
+            told = True
+        time.sleep(0.1)
+    return True
+
+
 @contextmanager
-def _only_one(folder: Path) -> Iterator[None]:
+def only_one(folder: Path) -> Iterator[None]:
     """Hold the data folder for this process alone."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
@@ -55,86 +70,104 @@ def _only_one(folder: Path) -> Iterator[None]:
         yield
 
 
-def _start_process(module: str, environment: dict[str, str], log: Path) -> subprocess.Popen[bytes]:
-    """Start a Python module in a session of its own, so that Ctrl C reaches it through us only."""
-    with log.open("ab") as out:
-        return subprocess.Popen(
-            ["setpriv", "--pdeathsig", "KILL", "--", sys.executable, "-m", module],
-            env=environment, stdin=subprocess.DEVNULL, stdout=out, stderr=out, start_new_session=True,
-        )  # fmt: skip
+def _own_folders(settings: Settings) -> None:
+    """Make the folders of delivered files, secrets and the log, which nobody but their owner may read."""
+    settings.data.chmod(0o755 if server_user() else 0o700)
+    for folder in (settings.deliveries, settings.data / "secrets"):
+        folder.mkdir(mode=0o700, exist_ok=True)
+        if application_can_be_read_by_user():
+            for path in (folder, *folder.rglob("*")):
+                give_to_server_user(path)
+        for path in folder.rglob("*"):
+            path.chmod(0o700 if path.is_dir() else 0o600)
+        folder.chmod(0o700)
+    log = settings.data / "odd-pair.log"
+    log.touch(mode=0o600)
+    log.chmod(0o600)
+    cache = os.environ.get("NUMBA_CACHE_DIR")
+    if cache and server_user() and application_can_be_read_by_user() and Path(cache).is_dir():
+        for path in (Path(cache), *Path(cache).rglob("*")):
+            give_to_server_user(path)
 
 
-def _stop_process(process: subprocess.Popen[bytes]) -> None:
-    if process.poll() is None:
-        process.send_signal(signal.SIGTERM)
-        try:
-            process.wait(_STOP_TIMEOUT_S)
-        except subprocess.TimeoutExpired:
-            process.kill()
-            process.wait()
-
-
-def _wait_for_answer(port: int, process: subprocess.Popen[bytes], log: Path) -> None:
-    deadline = time.monotonic() + _READY_TIMEOUT_S
-    while time.monotonic() < deadline:
-        if process.poll() is not None:
-            raise LaunchError(f"the web process ended; its log is {log}")
-        try:
-            with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/registers", timeout=2):
-                return
-        except (urllib.error.URLError, OSError):
-            time.sleep(0.05)
-    raise LaunchError(f"the web process did not answer within {_READY_TIMEOUT_S:.0f} s; its log is {log}")
+def _wait_for_answer(port: int, web: Child) -> None:
+    """Wait until the web process and its database answer; what they need is not more than a line."""
+    began, told = time.monotonic(), False
+    while time.monotonic() < began + _READY_TIMEOUT_S:
+        if web.has_ended:
+            raise LaunchError(f"the web process ended; its log is {web.log}")
+        address = f"http://127.0.0.1:{port}/api/health"
+        with suppress(urllib.error.URLError, OSError), urllib.request.urlopen(address, timeout=_ASK_TIMEOUT_S):
+            return
+        if not told and time.monotonic() > began + _SAY_AFTER_S:
+            say("waiting for the web process to answer")
+            told = True
+        time.sleep(0.05)
+    raise LaunchError(f"the web process did not answer within {_READY_TIMEOUT_S:.0f} s; its log is {web.log}")
 
 
 def start(settings: Settings, *, demo: bool, demo_scale: float = 1.0) -> None:
     """Run the whole application until a signal stops it; raise LaunchError with the reason if it cannot start."""
-    if not port_is_free(settings.port):
+    if not _wait_for(lambda: port_is_free(settings.port), f"port {settings.port}"):
         raise LaunchError(f"port {settings.port} is in use; choose another with --port, or stop what uses it")
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _raise_stop)
     folder = settings.data
-    with _only_one(folder):
-        settings.deliveries.mkdir(parents=True, exist_ok=True)
+    with only_one(folder):
+        _own_folders(settings)
         postgres = PrivatePostgres(folder / "postgres", settings.database_port)
-        processes: list[subprocess.Popen[bytes]] = []
+        children: list[Child] = []
         try:
             say(f"starting the database in {folder}")
-            url = postgres.start()
+            url = postgres.start(say)
             settings = settings.model_copy(update={"database_url": url})
             migrate(settings.sqlalchemy_url)
             if demo:
                 _load_demo(settings, demo_scale)
-            environment = _environment(settings)
-            log = folder / "odd-pair.log"
-            processes.append(_start_process("oddpair.launch.web", environment, log))
-            processes.append(_start_process("oddpair.jobs.worker", environment, log))
-            _wait_for_answer(settings.port, processes[0], log)
+                _own_folders(settings)
+            if not application_can_be_read_by_user():
+                say("the program lies where only root may read it, so its web process runs as root")
+            environment, log = _environment(settings), folder / "odd-pair.log"
+            children.append(Child("the web process", "oddpair.launch.web", environment, log))
+            children.append(Child("the worker", "oddpair.jobs.worker", environment, log))
+            for child in children:
+                child.start()
+            _wait_for_answer(settings.port, children[0])
             say(f"ready at http://127.0.0.1:{settings.port}  (Ctrl C stops it)")
-            _watch(processes, log)
+            _watch(postgres, children)
         except _Stop:
             say("stopping")
         finally:
             for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
                 signal.signal(number, signal.SIG_IGN)
-            for process in processes:
-                _stop_process(process)
+            for child in children:
+                child.stop()
             postgres.stop()
 
 
-def _watch(processes: list[subprocess.Popen[bytes]], log: Path) -> None:
+def _watch(postgres: PrivatePostgres, children: list[Child]) -> None:
+    """Start again whatever ends; the database at its old port, where web and worker find it again by themselves."""
+    pause_s = 1.0
     while True:
-        time.sleep(0.5)
-        for process in processes:
-            if process.poll() is not None:
-                raise LaunchError(
-                    f"a process of Odd Pair ended unexpectedly (status {process.returncode}); the log is {log}"
-                )
+        time.sleep(0.3)
+        if postgres.has_ended():
+            say(f"the database ended unexpectedly; it is started again. Its log is {postgres.log}")
+            try:
+                postgres.start(say)
+                say("the database is there again")
+                pause_s = 1.0
+            except LaunchError as error:
+                say(f"{error}; tried again in {pause_s:g} s")
+                time.sleep(pause_s)
+                pause_s = min(pause_s * 2, 60.0)
+        for child in children:
+            child.watch(say)
 
 
 def _environment(settings: Settings) -> dict[str, str]:
     return {
         **os.environ,
+        "HOME": "/tmp" if server_user() and application_can_be_read_by_user() else os.environ.get("HOME", "/tmp"),
         "ODD_PAIR_DATA": str(settings.data),
         "ODD_PAIR_PORT": str(settings.port),
         "ODD_PAIR_DATABASE_URL": settings.database_url,
@@ -142,14 +175,10 @@ def _environment(settings: Settings) -> dict[str, str]:
 
 
 def _load_demo(settings: Settings, scale: float) -> None:
-    engine = make_engine(settings.sqlalchemy_url)
-    try:
-        sessions = make_sessions(engine)
-        if not demo_is_loaded(sessions):
-            say("making and loading the demo data of the Kittiwake Chandlery Group (about 20 s, once)")
-            load_demo(sessions, settings.data / "demo", settings.deliveries, say, scale)
-    finally:
-        engine.dispose()
+    sessions = sessions_of(settings.sqlalchemy_url)
+    if not demo_is_loaded(sessions):
+        say("making and loading the demo data of the Kittiwake Chandlery Group (about 20 s, once)")
+        load_demo(sessions, settings.data / "demo", settings.deliveries, say, scale)
 
 
 @contextmanager
@@ -167,6 +196,7 @@ def database_of(settings: Settings) -> Iterator[str]:
         url = postgres.url("oddpair")
     else:
         url = postgres.start()
+        migrate(url.replace("postgresql://", "postgresql+psycopg://", 1))
     try:
         yield url.replace("postgresql://", "postgresql+psycopg://", 1)
     finally:

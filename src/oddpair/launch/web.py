@@ -8,7 +8,6 @@ from types import FrameType
 import uvicorn
 
 from ..api.app import create_app
-from ..jobs.queue import JobQueue
 from ..settings import Settings
 from ..store.database import make_engine, make_sessions
 
@@ -29,17 +28,12 @@ def main() -> None:
     """Serve until a signal stops the process."""
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s web %(levelname)s %(name)s: %(message)s")
     settings = Settings()
-    queue = JobQueue(settings.database_url)
-    queue.open()
-    app = create_app(settings, make_sessions(make_engine(settings.sqlalchemy_url)), queue)
+    app = create_app(settings, make_sessions(make_engine(settings.sqlalchemy_url)))
     app.state.stopping = asyncio.Event()
     config = uvicorn.Config(app, host="127.0.0.1", port=settings.port, log_level="warning", timeout_graceful_shutdown=3)
     server = _Server(config, app.state.stopping)
     signal.signal(signal.SIGHUP, signal.SIG_IGN)
-    try:
-        server.run()
-    finally:
-        queue.close()
+    server.run()
 
 
 if __name__ == "__main__":

@@ -6,19 +6,19 @@ from pathlib import Path
 from uuid import uuid4
 
 from ..demo import DemoFile, make_demo
-from ..store.database import SessionFactory
 from ..store.registers import all_registers
 from .bring_in import drafts as bring_in
 from .bring_in import load_delivery
 from .match import run_plan
 from .registers import registers
+from .transactions import SessionFactory, transaction
 
 Progress = Callable[[str, int, int], None]
 
 
 def demo_is_loaded(sessions: SessionFactory) -> bool:
     """Return whether any register is there already."""
-    with sessions() as session:
+    with transaction(sessions) as session:
         return bool(all_registers(session))
 
 
@@ -43,7 +43,7 @@ def _nothing(stage: str, done: int, total: int) -> None:
 
 
 def _load_register(sessions: SessionFactory, files: list[DemoFile], deliveries: Path) -> None:
-    with sessions.begin() as session:
+    with transaction(sessions) as session:
         register = registers.make_register(session, files[0].register, files[0].kind)
         for file in sorted(files, key=lambda file: _TRUST.index(file.source)):
             stored = deliveries / f"{uuid4().hex}{file.path.suffix}"
@@ -51,7 +51,6 @@ def _load_register(sessions: SessionFactory, files: list[DemoFile], deliveries: 
             draft = bring_in.receive(session, register.slug, stored, file.path.name, file.source)
             load_delivery.load(session, draft.delivery.id, deliveries, _nothing)
         # The accounts department keeps its ledger free of duplicates and says so.
-        registers.change_source(session, register.slug, "ledger", own_duplicates=False)
+        registers.change_source(session, register.slug, "ledger", own_duplicates=False, actor="Odd Pair")
         slug = register.slug
-    with sessions.begin() as session:
-        run_plan.run_plan(session, slug, _nothing)
+    run_plan.run_plan(sessions, slug, _nothing)

@@ -1,11 +1,19 @@
 """Bulk transfer by COPY, inside the session's transaction."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from itertools import islice
 from typing import Any
 
+import numpy as np
+import numpy.typing as npt
 from psycopg import Connection, sql
 from psycopg.types.json import Jsonb
+from sqlalchemy import text
 from sqlalchemy.orm import Session
+
+#: Lines on their way out hold JSON and numbers only, in which these letters never stand, so nothing is escaped.
+FIELD_END = b"\x01"
+_OUT = f"(FORMAT csv, DELIMITER '{FIELD_END.decode()}', QUOTE '\x02')"
 
 
 def raw_connection(session: Session) -> Connection[Any]:
@@ -35,3 +43,49 @@ def copy_rows(session: Session, table: str, columns: Sequence[str], rows: Iterab
             copy.write_row([Jsonb(value) if isinstance(value, dict | list) else value for value in row])
             count += 1
     return count
+
+
+def copy_numbers(session: Session, table: str, columns: Sequence[str], numbers: Sequence[npt.NDArray[Any]]) -> None:
+    """COPY columns of whole numbers into a table."""
+    lines = "\n".join(map("\t".join, zip(*(map(str, column.tolist()) for column in numbers), strict=True)))
+    copy_lines(session, table, columns, (lines + "\n").encode() if lines else b"")
+
+
+def copy_ids(session: Session, table: str, ids: Iterable[int]) -> None:
+    """Make a temporary table of ids, so that a statement can join them, however many there are."""
+    session.execute(text(f"CREATE TEMPORARY TABLE IF NOT EXISTS {table} (id bigint PRIMARY KEY) ON COMMIT DROP"))
+    session.execute(text(f"TRUNCATE {table}"))
+    copy_lines(session, table, ("id",), "".join(f"{number}\n" for number in sorted(set(ids))).encode())
+    session.execute(text(f"ANALYZE {table}"))
+
+
+def copied_out(session: Session, query: str, values: Mapping[str, Any]) -> Iterator[bytes]:
+    """Yield lines of a query whose columns are JSON or numbers, with FIELD_END between them; the server goes on meanwhile."""
+    rest = b""
+    with raw_connection(session).cursor() as cursor, cursor.copy(f"COPY ({query}) TO STDOUT {_OUT}", values) as copy:
+        for block in copy:
+            lines = (rest + bytes(block)).split(b"\n")
+            rest = lines.pop()
+            yield from lines
+    if rest:
+        yield rest
+
+
+def in_parts(lines: Iterator[bytes], at_once: int) -> Iterator[list[bytes]]:
+    """Yield lines so many at a time."""
+    while part := list(islice(lines, at_once)):
+        yield part
+
+
+def number_columns(
+    session: Session, query: str, values: Mapping[str, Any], columns: int = 2
+) -> tuple[npt.NDArray[np.int64], ...]:
+    """Return the columns of a query that gives whole numbers, as arrays."""
+    with (
+        raw_connection(session).cursor() as cursor,
+        cursor.copy(f"COPY ({query}) TO STDOUT (FORMAT csv)", values) as copy,
+    ):
+        content = b"".join(bytes(block) for block in copy)
+    numbers = np.array(content.replace(b"\n", b",").split(b",")[:-1], dtype="S20").astype(np.int64)
+    table = numbers.reshape(-1, columns)
+    return tuple(np.ascontiguousarray(table[:, place]) for place in range(columns))

@@ -1,22 +1,17 @@
-"""Golden records, their members, pins and the journal."""
+"""Golden records: looked up, made, listed."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterator, Sequence
+from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import and_, func, select, text
+from sqlalchemy import and_, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
-from .tables import (
-    GoldenMember,
-    GoldenRecord,
-    JournalEntry,
-    JournalGolden,
-    Pin,
-    Register,
-    Source,
-    SourceRecord,
-)
+from .bulk import copied_out, copy_rows
+from .keyset import Page, read_cursor, turned
+from .maintenance import by_index
+from .tables import GoldenRecord, Pin, Register, Source, SourceRecord
 
 #: Golden records that stand for something now.
 IN_FORCE = and_(GoldenRecord.leads_to.is_(None), GoldenRecord.withdrawn_at.is_(None))
@@ -39,98 +34,157 @@ def follow(session: Session, golden: GoldenRecord) -> GoldenRecord:
     return golden
 
 
-def members_of(session: Session, golden_ids: Collection[int]) -> dict[int, list[int]]:
-    """Return member record ids, ascending, by golden id."""
-    members: dict[int, list[int]] = {golden_id: [] for golden_id in golden_ids}
-    query = select(GoldenMember).where(GoldenMember.golden_id.in_(golden_ids)).order_by(GoldenMember.record_id)
-    for member in session.scalars(query):
-        members[member.golden_id].append(member.record_id)
-    return members
+def keys_of(session: Session, golden_ids: Collection[int]) -> dict[int, str]:
+    """Return golden id → key."""
+    query = text("SELECT id, key FROM golden_records WHERE id = ANY(:ids)")
+    return {row[0]: row[1] for row in session.execute(query, {"ids": list(golden_ids)})}
 
 
-def membership(session: Session, register_id: int) -> dict[int, int]:
-    """Return record id → golden id of a register."""
-    query = select(GoldenMember.record_id, GoldenMember.golden_id).join(
-        SourceRecord, SourceRecord.id == GoldenMember.record_id
-    )
-    return {row[0]: row[1] for row in session.execute(query.where(SourceRecord.register_id == register_id))}
+def fresh_keys(session: Session, golden_ids: Collection[int]) -> dict[int, str]:
+    """Return golden id → key of golden records whose keys were taken in this transaction."""
+    query = text("SELECT id, key FROM fresh_golden WHERE id = ANY(:ids)")
+    return {row[0]: row[1] for row in session.execute(query, {"ids": list(golden_ids)})}
 
 
 def records_with_sources(session: Session, record_ids: Collection[int]) -> dict[int, tuple[SourceRecord, Source]]:
-    """Return records with their sources, by id."""
-    found: dict[int, tuple[SourceRecord, Source]] = {}
-    ids = sorted(record_ids)
-    for start in range(0, len(ids), 5000):
-        query = select(SourceRecord, Source).join(Source, Source.id == SourceRecord.source_id)
-        for record, source in session.execute(query.where(SourceRecord.id.in_(ids[start : start + 5000]))):
-            found[record.id] = (record, source)
-    return found
+    """Return records with their sources, by id; for as many as a person looks at."""
+    query = select(SourceRecord, Source).join(Source, Source.id == SourceRecord.source_id)
+    chosen = text("source_records.id = ANY(:ids)").bindparams(ids=sorted(set(record_ids)))
+    return {record.id: (record, source) for record, source in session.execute(query.where(chosen))}
 
 
-def pins_of(session: Session, golden_ids: Collection[int]) -> dict[int, list[Pin]]:
-    """Return the pins in force by golden id, in the order in which they were set."""
-    pins: dict[int, list[Pin]] = {}
-    for pin in session.scalars(
-        select(Pin).where(Pin.golden_id.in_(golden_ids), Pin.lifted_at.is_(None)).order_by(Pin.id)
-    ):
-        pins.setdefault(pin.golden_id, []).append(pin)
-    return pins
+def take_keys(session: Session, register: Register, count: int) -> list[int]:
+    """Take the next keys for golden records, whose numbers are never given twice; return their ids in that order.
 
-
-def take_numbers(session: Session, register: Register, count: int) -> list[int]:
-    """Take the next golden numbers of a register; numbers are never given twice."""
-    first = session.execute(
+    They are written with their values by ``golden_values.write_values``, once their members are known.
+    """
+    if not count:
+        return []
+    session.flush()
+    last = session.execute(
         text("UPDATE registers SET next_number = next_number + :count WHERE id = :id RETURNING next_number"),
         {"count": count, "id": register.id},
     ).scalar_one()
-    return list(range(first - count, first))
+    ids = list(
+        session.scalars(
+            text("SELECT nextval(pg_get_serial_sequence('golden_records', 'id')) FROM generate_series(1, :count)"),
+            {"count": count},
+        )
+    )
+    session.execute(
+        text("CREATE TEMPORARY TABLE IF NOT EXISTS fresh_golden (id bigint PRIMARY KEY, number bigint, key text) ON COMMIT DROP")
+    )  # fmt: skip
+    numbers = zip(ids, range(last - count, last), strict=True)
+    rows = ((golden_id, number, f"{register.prefix}-{number:05d}") for golden_id, number in numbers)
+    copy_rows(session, "fresh_golden", ("id", "number", "key"), rows)
+    session.execute(text("ANALYZE fresh_golden"))
+    session.expire(register)
+    return ids
 
 
-def history_of(session: Session, golden_id: int) -> Sequence[JournalEntry]:
-    """Return the journal of a golden record, newest first."""
-    query = select(JournalEntry).join(JournalGolden, JournalGolden.journal_id == JournalEntry.id)
-    return session.scalars(query.where(JournalGolden.golden_id == golden_id).order_by(JournalEntry.id.desc())).all()
+_ORDERS: dict[str, tuple[str, bool]] = {
+    "members": ("size", True), "key": ("number", False), "changed": ("updated_at", True), "name": ("sort_name", False),
+}  # fmt: skip
+_TYPES = {"size": "integer", "number": "bigint", "updated_at": "timestamptz", "sort_name": "text"}
+#: More found records than this are not put in order: whoever asks has to say more.
+MOST_FOUND = 1_000
+
+
+@dataclass(frozen=True, slots=True)
+class GoldenRow:
+    """A golden record in a list."""
+
+    key: str
+    values: dict[str, Any]
+    size: int
+    pinned: list[str]
+    updated_at: Any
+
+
+def find_golden(session: Session, words: str) -> tuple[int, ...]:
+    """Return the ids of golden records that hold words, given as the index of words is asked; MOST_FOUND at most."""
+    query = text("SELECT golden_id FROM golden_words WHERE words @@ CAST(:words AS tsquery) LIMIT :most")
+    with by_index(session):
+        return tuple(session.scalars(query, {"words": words, "most": MOST_FOUND}))
 
 
 def golden_page(
-    session: Session, register_id: int, *, search: str, order: str, offset: int, limit: int
-) -> tuple[int, Sequence[tuple[GoldenRecord, int]]]:
-    """Return (how many match, one page of golden records with their member counts)."""
-    size = (
-        select(func.count()).where(GoldenMember.golden_id == GoldenRecord.id).correlate(GoldenRecord).scalar_subquery()
-    )
-    query = select(GoldenRecord, size).where(GoldenRecord.register_id == register_id, IN_FORCE)
-    if search:
-        query = query.where(
-            text(
-                "strpos(lower(golden_records.key || ' ' || golden_records.values::text), lower(:search)) > 0"
-            ).bindparams(search=search)
-        )
-    total = session.scalar(select(func.count()).select_from(query.subquery())) or 0
-    orders: dict[str, tuple[Any, ...]] = {
-        "members": (size.desc(), GoldenRecord.number),
-        "key": (GoldenRecord.number,),
-        "changed": (GoldenRecord.updated_at.desc(), GoldenRecord.number),
-        "name": (func.lower(GoldenRecord.values["name"].astext), GoldenRecord.number),
-    }
-    rows = session.execute(query.order_by(*orders[order]).offset(offset).limit(limit)).all()
-    return total, [(golden, count) for golden, count in rows]
+    session: Session,
+    register_id: int,
+    *,
+    found: Sequence[int] | None = None,
+    order: str = "members",
+    cursor: str = "",
+    limit: int,
+) -> Page[GoldenRow]:
+    """Return a page of golden records in force; only those ``found`` where they were searched."""
+    column, falling = _ORDERS[order]
+    back, place = read_cursor(cursor)
+    values: dict[str, Any] = {"register_id": register_id, "limit": limit + 1, "found": list(found or ())}
+    condition = ""
+    if place:
+        before = falling != back
+        sign = "<" if before else ">"
+        number_sign = "<" if back else ">"
+        here = f"CAST(:value AS {_TYPES[column]})"
+        condition = f"""AND g.{column} {sign}= {here}
+            AND (g.{column} {sign} {here} OR g.{column} = {here} AND g.number {number_sign} CAST(:number AS bigint))"""
+        values |= {"value": place[0], "number": place[1]}
+    sort = f"g.{column} {'DESC' if falling != back else 'ASC'}, g.number {'DESC' if back else 'ASC'}"
+    among = "true" if found is None else "g.id = ANY(:found)"
+    rows = session.execute(
+        text(f"""
+            SELECT g.key, g.values, g.size, g.updated_at, g.{column}::text, g.number,
+                   ARRAY(SELECT p.field FROM pins p WHERE p.golden_id = g.id AND p.lifted_at IS NULL ORDER BY p.id)
+            FROM golden_records g
+            WHERE g.register_id = :register_id AND g.leads_to IS NULL AND g.withdrawn_at IS NULL AND {among} {condition}
+            ORDER BY {sort} LIMIT :limit
+        """),
+        values,
+    ).all()
+    return turned(
+        [(GoldenRow(row[0], row[1], row[2], list(row[6]), row[3]), (row[4], str(row[5]))) for row in rows],
+        limit=limit, back=back, cursor=cursor,
+    )  # fmt: skip
 
 
-def all_active(session: Session, register_id: int) -> Sequence[GoldenRecord]:
-    """Return all golden records that are in force, by number."""
-    query = select(GoldenRecord).where(GoldenRecord.register_id == register_id, IN_FORCE)
-    return session.scalars(query.order_by(GoldenRecord.number)).all()
+def active_ids(session: Session, register_id: int) -> list[int]:
+    """Return the ids of all golden records in force, ascending."""
+    query = text("""
+        SELECT id FROM golden_records WHERE register_id = :id AND leads_to IS NULL AND withdrawn_at IS NULL ORDER BY id
+    """)
+    return list(session.scalars(query, {"id": register_id}))
 
 
-def crosswalk_rows(session: Session, register_id: int) -> Sequence[tuple[str, str, str]]:
-    """Return (source, source id, golden key) of every record that has a golden record."""
-    query = (
-        select(Source.name, SourceRecord.source_key, GoldenRecord.key)
-        .join(SourceRecord, SourceRecord.source_id == Source.id)
-        .join(GoldenMember, GoldenMember.record_id == SourceRecord.id)
-        .join(GoldenRecord, GoldenRecord.id == GoldenMember.golden_id)
-        .where(SourceRecord.register_id == register_id)
-        .order_by(Source.name, SourceRecord.source_key)
-    )
-    return [(source, record, key) for source, record, key in session.execute(query)]
+def golden_lines(session: Session, register_id: int) -> Iterator[bytes]:
+    """Yield lines (key, number of records, values) of all golden records in force, by number."""
+    query = """
+        SELECT to_json(key), size, values FROM golden_records
+        WHERE register_id = %(id)s AND leads_to IS NULL AND withdrawn_at IS NULL ORDER BY number
+    """
+    return copied_out(session, query, {"id": register_id})
+
+
+def crosswalk_lines(session: Session, register_id: int) -> Iterator[bytes]:
+    """Yield lines (source, source id, golden key) of every record that has a golden record."""
+    query = """
+        SELECT to_json(o.name), to_json(s.source_key), to_json(g.key)
+        FROM sources o JOIN source_records s ON s.source_id = o.id
+        JOIN golden_members m ON m.record_id = s.id JOIN golden_records g ON g.id = m.golden_id
+        WHERE o.register_id = %(id)s ORDER BY o.name, s.source_key
+    """
+    return copied_out(session, query, {"id": register_id})
+
+
+def former_keys(session: Session, golden_id: int) -> Sequence[str]:
+    """Return the keys of retired golden records that lead straight to one."""
+    query = select(GoldenRecord.key).where(GoldenRecord.leads_to == golden_id).order_by(GoldenRecord.number)
+    return session.scalars(query).all()
+
+
+def pin_by_id(session: Session, pin_id: int) -> Pin:
+    """Return the pin; raise NotFound."""
+    pin = session.get(Pin, pin_id)
+    if pin is None:
+        raise NotFound("pin", pin_id)
+    return pin

@@ -1,24 +1,28 @@
-"""From staged rows to source records, and from what deliveries said to what records are now."""
+"""From staged rows to source records and their versions, and what taking a delivery back would do."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from .bulk import copy_lines
+from .settling import begin_touched
 
-INCOMING = ("source_key", "delivered", "fields", "tidy", "content_hash")
+INCOMING = ("source_key", "delivered", "fields", "tidy", "content_hash", "words")
 
 
 @dataclass(frozen=True, slots=True)
 class LoadCounts:
-    """What a load did to the source records of its source; ``gone`` counts records that a full delivery lacks."""
+    """What a load did to the source records of its source; ``gone`` counts records that a full delivery lacks.
+
+    ``came_back`` of the new ones had left with a delivery that was taken back.
+    """
 
     new: int
     changed: int
     unchanged: int
     gone: int
+    came_back: int
 
 
 def begin_staging(session: Session) -> None:
@@ -27,7 +31,7 @@ def begin_staging(session: Session) -> None:
     session.execute(
         text("""
             CREATE TEMPORARY TABLE incoming (
-                source_key text COLLATE "C", delivered jsonb, fields jsonb, tidy jsonb, content_hash text
+                source_key text COLLATE "C", delivered jsonb, fields jsonb, tidy jsonb, content_hash text, words tsvector
             ) ON COMMIT DROP
         """)
     )
@@ -42,12 +46,14 @@ def stage(session: Session, lines: bytes) -> None:
 #: depends on the order of rows; only narrow rows are sorted for it.
 _MATCH = """
 CREATE TEMPORARY TABLE matched ON COMMIT DROP AS
-SELECT source_key, was_new, was_changed, coalesce(record_id, nextval(pg_get_serial_sequence('source_records', 'id'))) AS record_id,
+SELECT source_key, was_new, was_changed, came_back,
+       coalesce(record_id, nextval(pg_get_serial_sequence('source_records', 'id'))) AS record_id,
        CASE WHEN was_new_content THEN nextval(pg_get_serial_sequence('record_versions', 'id')) ELSE version_id END AS version_id,
        record_id IS NULL AS is_first, was_new_content
 FROM (
     SELECT i.source_key, s.id AS record_id, s.version_id,
            s.id IS NULL OR s.state <> 'current' AS was_new,
+           s.state = 'withdrawn' AS came_back,
            s.state = 'current' AND s.content_hash <> i.content_hash AS was_changed,
            s.id IS NULL OR s.content_hash <> i.content_hash OR s.version_id IS NULL AS was_new_content
     FROM incoming i LEFT JOIN source_records s ON s.source_id = :source_id AND s.source_key = i.source_key
@@ -74,11 +80,10 @@ FROM incoming i JOIN matched m USING (source_key) WHERE m.was_new_content
 _INSERT_SAID = """
 INSERT INTO delivery_records (delivery_id, record_id, version_id) SELECT :delivery_id, record_id, version_id FROM matched
 """
-#: Looking every reference up again, row by row, takes longer than inserting; the statements above take their references
-#: from rows that this transaction has just read or made. Where the role may not say so, they are looked up.
-_TRUST_REFERENCES = """
-SELECT CASE WHEN has_parameter_privilege('session_replication_role', 'SET')
-            THEN set_config('session_replication_role', :role, true) END
+_INSERT_WORDS = """
+INSERT INTO record_words AS w (record_id, words)
+SELECT m.record_id, i.words FROM incoming i JOIN matched m USING (source_key) WHERE m.was_new OR m.was_changed OR m.was_new_content
+ON CONFLICT (record_id) DO UPDATE SET words = excluded.words WHERE w.words <> excluded.words
 """
 _GONE = """
 FROM source_records s
@@ -97,10 +102,11 @@ def load_incoming(
     session.execute(text("ANALYZE incoming"))
     session.execute(text(_MATCH), values)
     session.execute(text("ANALYZE matched"))
-    new, changed, unchanged = session.execute(
+    new, changed, unchanged, came_back = session.execute(
         text("""
             SELECT count(*) FILTER (WHERE was_new), count(*) FILTER (WHERE was_changed),
-                   count(*) FILTER (WHERE NOT was_new AND NOT coalesce(was_changed, false)) FROM matched
+                   count(*) FILTER (WHERE NOT was_new AND NOT coalesce(was_changed, false)), count(*) FILTER (WHERE came_back)
+            FROM matched
         """)
     ).one()
     gone = session.execute(text("SELECT count(*)" + _GONE), values).scalar_one() if full else 0
@@ -109,59 +115,22 @@ def load_incoming(
             text(f"INSERT INTO delivery_records (delivery_id, record_id) SELECT :delivery_id, s.id {_GONE}"), values
         )
         session.execute(text(f"UPDATE source_records SET state = 'ended' WHERE id IN (SELECT s.id {_GONE})"), values)
-    session.execute(text(_TRUST_REFERENCES), {"role": "replica"})
-    for statement in (_INSERT_FIRST, _UPDATE_OTHERS, _INSERT_VERSIONS, _INSERT_SAID):
+    for statement in (_INSERT_FIRST, _UPDATE_OTHERS, _INSERT_VERSIONS, _INSERT_SAID, _INSERT_WORDS):
         session.execute(text(statement), values)
-    session.execute(text(_TRUST_REFERENCES), {"role": "origin"})
-    return LoadCounts(new, changed, unchanged, gone)
+    return LoadCounts(new, changed, unchanged, gone, came_back)
 
 
-_SETTLE = """
-WITH said AS (
-    SELECT DISTINCT ON (r.record_id) r.record_id, r.version_id
-    FROM delivery_records r JOIN deliveries d ON d.id = r.delivery_id AND d.status = 'loaded'
-    WHERE r.record_id = ANY(:records)
-    ORDER BY r.record_id, d.loaded_at DESC, d.id DESC
-),
-now_is AS (
-    SELECT s.id, CASE WHEN a.record_id IS NULL THEN 'withdrawn' WHEN a.version_id IS NULL THEN 'ended' ELSE 'current' END AS state,
-           coalesce(a.version_id, s.version_id) AS version_id, s.state AS was, s.content_hash AS had
-    FROM source_records s LEFT JOIN said a ON a.record_id = s.id
-    WHERE s.id = ANY(:records)
-)
-UPDATE source_records s
-SET state = n.state, version_id = n.version_id, delivered = v.delivered, fields = v.fields, content_hash = v.content_hash,
-    delivery_id = v.delivery_id
-FROM now_is n JOIN record_versions v ON v.id = n.version_id
-WHERE s.id = n.id
-RETURNING s.id, n.was, s.state, n.had <> s.content_hash
-"""
-
-
-@dataclass(frozen=True, slots=True)
-class Settled:
-    """What became of records whose deliveries changed: ids of those withdrawn, come back, and changed in content.
-
-    ``touched`` are all whose fields were set anew.
-    """
-
-    withdrawn: list[int]
-    returned: list[int]
-    changed: list[int]
-    touched: list[int]
-
-
-def settle(session: Session, records: Sequence[int]) -> Settled:
-    """Make records what the latest deliveries that were not taken back say; tidy values are left as they were."""
-    session.flush()
-    rows = session.execute(text(_SETTLE), {"records": list(records)}).all()
-    session.expire_all()
-    return Settled(
-        sorted(row[0] for row in rows if row[2] == "withdrawn" and row[1] != "withdrawn"),
-        sorted(row[0] for row in rows if row[1] == "withdrawn" and row[2] != "withdrawn"),
-        sorted(row[0] for row in rows if row[3]),
-        sorted(row[0] for row in rows),
+def touch_loaded(session: Session, delivery_id: int) -> None:
+    """Put the known records that the rows just loaded changed, ended or brought back into the temporary table ``touched``."""
+    begin_touched(session)
+    session.execute(
+        text("""
+            INSERT INTO touched SELECT record_id FROM matched WHERE NOT is_first AND (was_new OR was_changed)
+            UNION SELECT record_id FROM delivery_records WHERE delivery_id = :delivery_id AND version_id IS NULL
+        """),
+        {"delivery_id": delivery_id},
     )
+    session.execute(text("ANALYZE touched"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -200,19 +169,3 @@ LEFT JOIN golden_members m ON m.record_id = t.record_id
 def take_back_counts(session: Session, delivery_id: int) -> TakeBackCounts:
     """Return what taking a delivery back would do."""
     return TakeBackCounts(*session.execute(text(_WOULD_BE), {"id": delivery_id}).one())
-
-
-def records_of_delivery(session: Session, delivery_id: int) -> list[int]:
-    """Return the ids of the records of which a delivery said something."""
-    query = text("SELECT record_id FROM delivery_records WHERE delivery_id = :id ORDER BY record_id")
-    return list(session.scalars(query, {"id": delivery_id}))
-
-
-def forget_pairs(session: Session, register_id: int, records: Sequence[int]) -> None:
-    """Drop what the latest run says of records that are gone from the register."""
-    of_register = "run_id IN (SELECT id FROM runs WHERE register_id = :register_id)"
-    values = {"register_id": register_id, "records": list(records)}
-    for table, fits in (
-        ("run_pairs", "left_id = ANY(:records)"), ("run_pairs", "right_id = ANY(:records)"), ("run_clusters", "record_id = ANY(:records)"),
-    ):  # fmt: skip
-        session.execute(text(f"DELETE FROM {table} WHERE {of_register} AND {fits}"), values)

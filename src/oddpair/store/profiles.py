@@ -7,11 +7,12 @@ from itertools import islice
 from typing import Any
 
 import orjson
-from sqlalchemy import ColumnElement, func, select, text
+from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from .bulk import raw_connection
+from .counters import counters_of
 from .records import PRESENT
 from .tables import DeliveryRecord, Profile, SourceRecord
 
@@ -64,13 +65,8 @@ def fields_and_tidy(session: Session, register_id: int, where: Where, at_once: i
 
 
 def state_of_records(session: Session, register_id: int) -> str:
-    """Return what tells one state of a register's records from another: deliveries, tidy steps and tables."""
-    query = text("""
-        SELECT concat_ws(' ',
-            (SELECT max(d.changed_at) FROM deliveries d JOIN sources s ON s.id = d.source_id WHERE s.register_id = :id),
-            (SELECT max(j.ended_at) FROM jobs j WHERE j.register_id = :id AND j.kind = 'tidy' AND j.status = 'done'))
-    """)
-    return str(session.scalar(query, {"id": register_id}) or "")
+    """Return what tells one state of a register's records from another."""
+    return str(counters_of(session, register_id).records_version)
 
 
 def kept_profile(session: Session, register_id: int, scope: str) -> Profile | None:

@@ -1,7 +1,6 @@
 """How many records fail quality rules, and how that went over time."""
 
 from collections.abc import Sequence
-from typing import Any
 
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
@@ -43,44 +42,3 @@ def history(session: Session, register_id: int, limit: int) -> Sequence[tuple[Ru
 def next_batch(session: Session) -> int:
     """Return a number for corrections that are made in one step."""
     return int(session.execute(text("SELECT nextval(pg_get_serial_sequence('corrections', 'id'))")).scalar_one())
-
-
-#: Put standing corrections into the fields again; of several corrections of a field the latest counts.
-_REAPPLY = """
-UPDATE source_records s SET fields = (
-    SELECT coalesce(jsonb_object_agg(key, value) FILTER (WHERE value <> ''), '{}') FROM (
-        SELECT DISTINCT ON (key) key, value FROM (
-            SELECT key, value, 0 AS made FROM jsonb_each_text(v.fields)
-            UNION ALL
-            SELECT field, value, id FROM corrections c WHERE c.record_id = s.id AND c.withdrawn_at IS NULL
-        ) said ORDER BY key, made DESC
-    ) latest)
-FROM record_versions v
-WHERE v.id = s.version_id AND s.id = ANY(:records)
-"""
-_SUPERSEDED = """
-UPDATE corrections c SET withdrawn_at = now()
-FROM source_records s JOIN record_versions v ON v.id = s.version_id
-WHERE c.record_id = s.id AND c.withdrawn_at IS NULL AND s.id = ANY(:records) AND coalesce(v.fields->>c.field, '') <> c.was
-"""
-
-
-def reapply_corrections(session: Session, records: Sequence[int]) -> None:
-    """Make fields what the versions of records and the standing corrections say; tidy values are left as they were.
-
-    A correction is superseded where the source delivers another value than the one that was mended.
-    """
-    session.flush()
-    values: dict[str, Any] = {"records": list(records)}
-    session.execute(text(_SUPERSEDED), values)
-    session.execute(text(_REAPPLY), values)
-    session.expire_all()
-
-
-def corrected_of_source(session: Session, source_id: int) -> list[int]:
-    """Return the ids of a source's records with standing corrections."""
-    query = text("""
-        SELECT DISTINCT c.record_id FROM corrections c JOIN source_records s ON s.id = c.record_id
-        WHERE s.source_id = :source_id AND c.withdrawn_at IS NULL ORDER BY 1
-    """)
-    return list(session.scalars(query, {"source_id": source_id}))

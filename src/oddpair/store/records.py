@@ -1,65 +1,118 @@
-"""Source records: pages of them, all of them for a run, and samples."""
+"""Source records: pages of them, and samples."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
+from typing import cast as type_cast
 
-from sqlalchemy import Text, and_, cast, func, or_, select, text
+from sqlalchemy import ColumnElement, Text, TextClause, and_, cast, func, select, text
 from sqlalchemy.orm import Session
 
+from .counters import counters_of
+from .keyset import Page, read_cursor, turned
+from .maintenance import by_index
 from .record_filter import RecordFilter, RuleFilter
 from .tables import DeliveryRecord, Source, SourceRecord
 
 #: Records that count: all but those whose deliveries were taken back.
 PRESENT = SourceRecord.state != "withdrawn"
+#: More found records than this are not put in order: whoever asks has to say more.
+MOST_FOUND = 1_000
+#: Records of one source are counted up to this many: a person asks whether there are many, not for the last of them.
+MOST_COUNTED = 20_000
+
+
+@dataclass(frozen=True, slots=True)
+class RecordRow:
+    """A record in a list."""
+
+    id: int
+    source: str
+    source_key: str
+    state: str
+    delivered: dict[str, Any]
+    fields: dict[str, Any]
+    tidy: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """Which records: those ``found`` by words, of a source, of a delivery, with a field like that."""
+
+    found: tuple[int, ...] | None = None
+    source: str = ""
+    only: RecordFilter | RuleFilter | None = None
+    delivery_id: int = 0
+
+
+def find_records(session: Session, words: str) -> tuple[int, ...]:
+    """Return the ids of records that hold words, given as the index of words is asked; MOST_FOUND at most."""
+    query = text("SELECT record_id FROM record_words WHERE words @@ CAST(:words AS tsquery) LIMIT :most")
+    with by_index(session):
+        return tuple(session.scalars(query, {"words": words, "most": MOST_FOUND}))
+
+
+def _chosen(register_id: int, asked: Asked) -> list[ColumnElement[bool]]:
+    conditions: list[ColumnElement[bool]] = [SourceRecord.register_id == register_id, PRESENT]
+    if asked.found is not None:
+        conditions.append(
+            cast_to_condition(text("source_records.id = ANY(:found)").bindparams(found=list(asked.found)))
+        )
+    if asked.delivery_id:
+        brought = select(DeliveryRecord.record_id).where(
+            DeliveryRecord.delivery_id == asked.delivery_id, DeliveryRecord.version_id.is_not(None)
+        )
+        conditions.append(SourceRecord.id.in_(brought))
+    if asked.only:
+        condition, values = asked.only.condition(asked.source, asked.delivery_id)
+        conditions.append(cast_to_condition(text(condition).bindparams(**values)))
+    return conditions
+
+
+def cast_to_condition(part: TextClause) -> ColumnElement[bool]:
+    """Return a part of a query written out as a condition like any other."""
+    return type_cast(ColumnElement[bool], part)
 
 
 def records_page(
-    session: Session,
-    register_id: int,
-    *,
-    search: str,
-    source: str,
-    offset: int,
-    limit: int,
-    only: RecordFilter | RuleFilter | None = None,
-    delivery_id: int = 0,
-) -> tuple[int, Sequence[tuple[SourceRecord, str]]]:
-    """Return (how many match, one page of records with their source names)."""
-    query = select(SourceRecord, Source.name).join(Source, Source.id == SourceRecord.source_id)
-    query = query.where(SourceRecord.register_id == register_id, PRESENT)
-    if source:
-        query = query.where(Source.name == source)
-    if search:
-        # Only values are searched: names of columns stand in every record.
-        held = text(
-            "EXISTS (SELECT FROM jsonb_each_text(source_records.delivered) v WHERE strpos(lower(v.value), lower(:search)) > 0)"
-        )
-        query = query.where(
-            or_(held.bindparams(search=search), SourceRecord.source_key.icontains(search, autoescape=True))
-        )
-    if delivery_id:
-        said = select(DeliveryRecord.record_id).where(
-            DeliveryRecord.delivery_id == delivery_id, DeliveryRecord.version_id.is_not(None)
-        )
-        query = query.where(SourceRecord.id.in_(said))
-    if only:
-        condition, values = only.condition(source, delivery_id)
-        query = query.where(text(condition).bindparams(**values))
-    total = session.scalar(select(func.count()).select_from(query.subquery())) or 0
-    rows = session.execute(query.order_by(Source.name, SourceRecord.source_key).offset(offset).limit(limit)).all()
-    return total, [(record, name) for record, name in rows]
+    session: Session, register_id: int, sources: Sequence[Source], asked: Asked, *, cursor: str = "", limit: int
+) -> Page[RecordRow]:
+    """Return a page of records by source name and source's id.
+
+    Sources are gone through one by one, so that the index by source and id serves the order.
+    """
+    back, place = read_cursor(cursor)
+    of_source = [item for item in sources if not asked.source or item.name == asked.source]
+    found: list[tuple[RecordRow, tuple[str, str]]] = []
+    for item in sorted(of_source, key=lambda item: item.name, reverse=back):
+        query = select(SourceRecord).where(*_chosen(register_id, asked), SourceRecord.source_id == item.id)
+        if place and item.name == place[0]:
+            query = query.where(SourceRecord.source_key < place[1] if back else SourceRecord.source_key > place[1])
+        elif place and (item.name > place[0]) == back:
+            continue
+        order = SourceRecord.source_key.desc() if back else SourceRecord.source_key.asc()
+        for record in session.scalars(query.order_by(order).limit(limit + 1 - len(found))):
+            row = RecordRow(
+                record.id, item.name, record.source_key, record.state, record.delivered, record.fields, record.tidy
+            )
+            found.append((row, (item.name, record.source_key)))
+        if len(found) > limit:
+            break
+    return turned(found, limit=limit, back=back, cursor=cursor)
 
 
-def records_for_run(session: Session, register_id: int) -> Iterable[tuple[int, str, str, dict[str, Any], str]]:
-    """Stream (id, source name, source key, fields, content hash) of all records of a register."""
-    query = (
-        select(SourceRecord.id, Source.name, SourceRecord.source_key, SourceRecord.fields, SourceRecord.content_hash)
-        .join(Source, Source.id == SourceRecord.source_id)
-        .where(SourceRecord.register_id == register_id, PRESENT)
-        .execution_options(yield_per=5000)
-    )
-    for row in session.execute(query):
-        yield (row[0], row[1], row[2], row[3], row[4])
+def count_records(session: Session, register_id: int, asked: Asked) -> int:
+    """Return how many records are asked for; MOST_COUNTED at most of those of a source."""
+    if asked == Asked():
+        return counters_of(session, register_id).records
+    query = select(SourceRecord.id).where(*_chosen(register_id, asked))
+    if asked.source:
+        own = select(Source.id).where(Source.register_id == register_id, Source.name == asked.source)
+        query = query.where(SourceRecord.source_id == own.scalar_subquery())
+    if asked == Asked(source=asked.source):
+        query = query.limit(MOST_COUNTED)
+    with by_index(session):
+        return session.scalar(select(func.count()).select_from(query.subquery())) or 0
 
 
 def sample_of_tidy(
@@ -70,7 +123,7 @@ def sample_of_tidy(
     They are drawn at random, and the same as long as the records are.
     """
     own = and_(SourceRecord.register_id == register_id, PRESENT)
-    total = session.scalar(select(func.count()).select_from(SourceRecord).where(own)) or 0
+    total = counters_of(session, register_id).records
     query = (
         select(Source.name, SourceRecord.source_key, SourceRecord.tidy)
         .join(Source, Source.id == SourceRecord.source_id)

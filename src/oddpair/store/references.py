@@ -52,7 +52,8 @@ def targets(session: Session, register_id: int) -> Sequence[Target]:
         SELECT s.id, o.name, s.source_key, {_NAME}, coalesce(-m.golden_id, c.cluster, s.id)
         FROM source_records s JOIN sources o ON o.id = s.source_id
         LEFT JOIN golden_members m ON m.record_id = s.id
-        LEFT JOIN run_clusters c ON c.record_id = s.id AND c.run_id = (SELECT max(id) FROM runs WHERE register_id = :register_id)
+        LEFT JOIN run_clusters c ON c.record_id = s.id
+            AND c.run_id = (SELECT id FROM runs WHERE register_id = :register_id AND state = 'standing')
         WHERE s.register_id = :register_id AND s.state <> 'withdrawn' ORDER BY s.id
     """)
     return [Target(*row) for row in session.execute(query, {"register_id": register_id})]

@@ -3,18 +3,17 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import func, select, text
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
-from .doubts import OPEN_DOUBTS
+from .counters import counters_of
 from .tables import (
     Delivery,
     Plan,
     Register,
     Run,
     Source,
-    SourceRecord,
 )
 
 
@@ -29,11 +28,6 @@ def register_by_slug(session: Session, slug: str) -> Register:
     if register is None:
         raise NotFound("register", slug)
     return register
-
-
-def lock_register(session: Session, register_id: int) -> Register:
-    """Return the register locked until the transaction ends: one writer of golden records at a time."""
-    return session.execute(select(Register).where(Register.id == register_id).with_for_update()).scalar_one()
 
 
 def sources_of(session: Session, register_id: int) -> Sequence[Source]:
@@ -60,9 +54,15 @@ def plan_versions(session: Session, register_id: int) -> Sequence[Plan]:
     return session.scalars(select(Plan).where(Plan.register_id == register_id).order_by(Plan.version.desc())).all()
 
 
-def latest_run(session: Session, register_id: int) -> Run | None:
-    """Return the register's latest run, or None."""
-    return session.scalars(select(Run).where(Run.register_id == register_id).order_by(Run.id.desc()).limit(1)).first()
+def standing_run(session: Session, register_id: int) -> Run | None:
+    """Return the run that doubts and golden records follow, or None."""
+    return session.scalars(select(Run).where(Run.register_id == register_id, Run.state == "standing")).first()
+
+
+def latest_finished_run(session: Session, register_id: int) -> Run | None:
+    """Return the newest run whose results were stored, whether or not it still stands."""
+    query = select(Run).where(Run.register_id == register_id, Run.state != "storing")
+    return session.scalars(query.order_by(Run.id.desc()).limit(1)).first()
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,32 +87,8 @@ def stage_counts(session: Session, register_id: int) -> StageCounts:
         .group_by(Delivery.status)
     )
     by_status = {row[0]: row[1] for row in session.execute(deliveries)}
-    records = (
-        session.scalar(
-            select(func.count())
-            .select_from(SourceRecord)
-            .where(SourceRecord.register_id == register_id, SourceRecord.state != "withdrawn")
-        )
-        or 0
-    )
-    run = latest_run(session, register_id)
-    waiting = put_off = 0
-    if run is not None:
-        row = session.execute(
-            text(
-                f"{OPEN_DOUBTS} SELECT count(*) FILTER (WHERE NOT put_off), count(*) FILTER (WHERE put_off) FROM open_doubts"
-            ),
-            {"register_id": register_id, "run_id": run.id},
-        ).one()
-        waiting, put_off = row
-    golden, without = session.execute(
-        text("""
-            SELECT (SELECT count(*) FROM golden_records WHERE register_id = :register_id AND leads_to IS NULL AND withdrawn_at IS NULL),
-                   (SELECT count(*) FROM source_records s LEFT JOIN golden_members m ON m.record_id = s.id
-                    WHERE s.register_id = :register_id AND s.state <> 'withdrawn' AND m.record_id IS NULL)
-        """),
-        {"register_id": register_id},
-    ).one()
+    counters = counters_of(session, register_id)
     return StageCounts(
-        by_status.get("loaded", 0), by_status.get("draft", 0), records, waiting, put_off, golden, without
-    )
+        by_status.get("loaded", 0), by_status.get("draft", 0), counters.records, counters.waiting, counters.put_off,
+        counters.golden, counters.without_golden,
+    )  # fmt: skip

@@ -1,13 +1,12 @@
 """Tidy steps, swap lists and value maps, and the distinct values of fields that they are looked at on."""
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
-from .bulk import copy_rows
-from .tables import SourceRecord, TidyRecipe, WordTableVersion
+from .tables import TidyRecipe, WordTableVersion
 
 
 def recipe_in_force(session: Session, register_id: int) -> TidyRecipe | None:
@@ -76,37 +75,3 @@ def distinct_values(
     values = {f"f{place}": name for place, name in enumerate(fields)}
     rows = session.execute(query, {**values, "register_id": register_id, "limit": limit, "search": search})
     return [(row[0], tuple(row[1:])) for row in rows]
-
-
-def count_records(session: Session, register_id: int) -> int:
-    """Return how many records of a register count."""
-    own = select(func.count()).select_from(SourceRecord)
-    return session.scalar(own.where(SourceRecord.register_id == register_id, SourceRecord.state != "withdrawn")) or 0
-
-
-def fields_of_records(session: Session, register_id: int, at_once: int) -> Iterator[list[tuple[int, dict[str, str]]]]:
-    """Yield (id, fields) of all records of a register, many at a time, in the order of their ids."""
-    last = 0
-    while True:
-        query = select(SourceRecord.id, SourceRecord.fields).where(
-            SourceRecord.register_id == register_id, SourceRecord.id > last, SourceRecord.state != "withdrawn"
-        )
-        rows = session.execute(query.order_by(SourceRecord.id).limit(at_once)).all()
-        if not rows:
-            return
-        last = rows[-1][0]
-        yield [(row[0], row[1]) for row in rows]
-
-
-def write_tidy(session: Session, rows: Sequence[tuple[int, Mapping[str, str]]]) -> int:
-    """Write tidy values of records; return how many records differ from before."""
-    session.execute(text("CREATE TEMPORARY TABLE IF NOT EXISTS tidied (id bigint, tidy jsonb) ON COMMIT DROP"))
-    session.execute(text("TRUNCATE tidied"))
-    copy_rows(session, "tidied", ("id", "tidy"), ((record, dict(tidy)) for record, tidy in rows))
-    changed = session.execute(
-        text("""
-            UPDATE source_records s SET tidy = t.tidy FROM tidied t
-            WHERE s.id = t.id AND s.tidy <> t.tidy RETURNING s.id
-        """)
-    )
-    return len(changed.all())

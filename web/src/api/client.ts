@@ -15,10 +15,14 @@ export class ProblemError extends Error {
   }
 }
 
+/** Nobody waits longer for an answer; whoever hangs is told to have died. */
+const LONGEST_READ_MS = 60_000;
+
 export const client = createClient<paths>({
   baseUrl: location.origin,
   // Looked up at each call, so that tests can stand in for the server.
-  fetch: (request) => globalThis.fetch(request),
+  fetch: (request) =>
+    globalThis.fetch(request, request.method === "GET" ? { signal: AbortSignal.timeout(LONGEST_READ_MS) } : {}),
 });
 
 interface Answer<T> {

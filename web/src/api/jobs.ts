@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { client, type Schemas, unwrap } from "./client";
 import { keys } from "./keys";
 
@@ -23,16 +23,23 @@ export function useCancelJob() {
   });
 }
 
+/** How long after a broken connection the server is asked again. */
+const ASK_AGAIN_MS = 2_000;
+
 /**
- * Listen to the server's stream of jobs; when one ends, what is shown of its register is refreshed.
+ * Listen to the server's stream of jobs; when one ends, what is shown of its register is refreshed. Returns whether the
+ * server answers: when it does not, it is asked again and again, and once it is back everything in sight is refreshed.
  * Only a page in sight listens: a browser opens just six connections to one server, and each stream holds one.
  */
-export function useJobEvents(onEnd: (job: Job) => void) {
+export function useJobEvents(onEnd: (job: Job) => void): boolean {
   const queries = useQueryClient();
+  const [answers, setAnswers] = useState(true);
   useEffect(() => {
     const ended = new Set<number>();
     let first = true;
+    let lost = false;
     let source: EventSource | null = null;
+    let again: number | undefined;
     const take = (event: MessageEvent<string>) => {
       const answer = JSON.parse(event.data) as Schemas["JobsOut"];
       queries.setQueryData(keys.jobs, answer);
@@ -45,15 +52,27 @@ export function useJobEvents(onEnd: (job: Job) => void) {
         onEnd(job);
       }
       first = false;
+      if (lost) void queries.invalidateQueries();
+      lost = false;
+      setAnswers(true);
     };
     const close = () => {
+      window.clearTimeout(again);
       source?.close();
       source = null;
     };
+    const lose = () => {
+      close();
+      lost = true;
+      setAnswers(false);
+      again = window.setTimeout(follow, ASK_AGAIN_MS);
+    };
     const follow = () => {
       if (document.visibilityState === "hidden") return close();
-      source ??= new EventSource("/api/jobs/events");
+      if (source) return;
+      source = new EventSource("/api/jobs/events");
       source.onmessage = take;
+      source.onerror = lose;
     };
     follow();
     document.addEventListener("visibilitychange", follow);
@@ -66,4 +85,5 @@ export function useJobEvents(onEnd: (job: Job) => void) {
       window.removeEventListener("pageshow", follow);
     };
   }, [queries, onEnd]);
+  return answers;
 }

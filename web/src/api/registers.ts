@@ -25,12 +25,13 @@ export function useLayout(slug: string) {
 export function useChangeLayout(slug: string) {
   const refresh = useRefreshRegister(slug);
   return useMutation({
-    mutationFn: (fields: readonly Schemas["FieldIn"][]) =>
+    mutationFn: ({ fields, seen_version }: { fields: readonly Schemas["FieldIn"][]; seen_version: number }) =>
       unwrap(
         client.PUT("/api/registers/{slug}/layout", {
           params: { path: { slug } },
           body: {
             fields: fields.map(({ name, label, kind, register_slug }) => ({ name, label, kind, register_slug })),
+            seen_version,
           },
         }),
       ),

@@ -168,6 +168,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Health
+         * @description Whether the application and its database answer.
+         */
+        get: operations["get_health_api_health_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -259,7 +279,7 @@ export interface paths {
         put?: never;
         /**
          * Undo
-         * @description Undo a step of a golden record's history.
+         * @description Undo a step of a golden record's history; ``with_later`` takes along the later steps that rest on it.
          */
         post: operations["undo_api_journal__entry_id__undo_post"];
         delete?: never;
@@ -366,10 +386,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Held Values
+         * Values Of
          * @description The values that records hold of a field, the most frequent first: what could be mended alike.
          */
-        post: operations["held_values_api_registers__slug__corrections_values_post"];
+        post: operations["values_of_api_registers__slug__corrections_values_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -405,7 +425,7 @@ export interface paths {
         };
         /**
          * List Decisions
-         * @description The latest decisions, newest first.
+         * @description The latest decisions, newest first; only one's own with ``mine``.
          */
         get: operations["list_decisions_api_registers__slug__decisions_get"];
         put?: never;
@@ -493,7 +513,7 @@ export interface paths {
         };
         /**
          * List Golden
-         * @description Golden records in force.
+         * @description Golden records in force, page by page; searched by any words, or beginnings of words, of their keys and values.
          */
         get: operations["list_golden_api_registers__slug__golden_get"];
         put?: never;
@@ -584,6 +604,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/journal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Journal
+         * @description Every act in a register, newest first.
+         */
+        get: operations["get_journal_api_registers__slug__journal_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/layout": {
         parameters: {
             query?: never;
@@ -623,7 +663,7 @@ export interface paths {
         put?: never;
         /**
          * Start Merge
-         * @description Merge the clusters of the latest run into golden records, in the background.
+         * @description Merge the clusters of the standing run into golden records, in the background, as the preview said.
          */
         post: operations["start_merge_api_registers__slug__merge_post"];
         delete?: never;
@@ -773,7 +813,7 @@ export interface paths {
         };
         /**
          * List Records
-         * @description Source records, searched in their delivered values, or those of whose ``field`` something is asked (``check``).
+         * @description Source records: found by words, or beginnings of words, of their delivered values, or by what is asked of a ``field``.
          */
         get: operations["list_records_api_registers__slug__records_get"];
         put?: never;
@@ -837,9 +877,29 @@ export interface paths {
         };
         /**
          * Get Queue
-         * @description Pairs that wait for a decision, most doubtful first by default.
+         * @description Pairs that wait for a decision, most doubtful first by default; searched by any words of the two records.
          */
         get: operations["get_queue_api_registers__slug__review_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/review/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Kinds
+         * @description The kinds of doubts that wait, the most frequent first.
+         */
+        get: operations["get_kinds_api_registers__slug__review_kinds_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -858,7 +918,7 @@ export interface paths {
         get?: never;
         /**
          * Change Rules
-         * @description Change survivorship rules; golden records follow at once.
+         * @description Change survivorship rules; golden records follow in the background.
          */
         put: operations["change_rules_api_registers__slug__rules_put"];
         post?: never;
@@ -963,7 +1023,7 @@ export interface paths {
         head?: never;
         /**
          * Change Source
-         * @description Change a source's trust rank or its promise to have no duplicates of its own.
+         * @description Change a source's trust rank or its promise to have no duplicates of its own; golden records follow.
          */
         patch: operations["change_source_api_registers__slug__sources__name__patch"];
         trace?: never;
@@ -978,10 +1038,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Ask Again
+         * Query Again
          * @description Ask a source's query again; its rows become a draft delivery.
          */
-        post: operations["ask_again_api_registers__slug__sources__name__query_post"];
+        post: operations["query_again_api_registers__slug__sources__name__query_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1289,18 +1349,18 @@ export interface components {
             score: number | null;
         };
         /**
-         * CandidateOut
-         * @description A record that a reference might lead to.
+         * ChangedOut
+         * @description A tidy value that is another than when a pair was decided, on the left or right side.
          */
-        CandidateOut: {
-            /** Name */
-            name: string;
-            /** Record Id */
-            record_id: number;
-            /** Source */
-            source: string;
-            /** Source Key */
-            source_key: string;
+        ChangedOut: {
+            /** Field */
+            field: string;
+            /** Now */
+            now: string;
+            /** Side */
+            side: string;
+            /** Was */
+            was: string;
         };
         /**
          * Clustering
@@ -1446,6 +1506,8 @@ export interface components {
             verdict: string;
             /** Withdrawn At */
             withdrawn_at: string | null;
+            /** Withdrawn By */
+            withdrawn_by: string | null;
         };
         /**
          * DeliveryOut
@@ -1505,6 +1567,31 @@ export interface components {
             note: string;
             /** Seen Version */
             seen_version: number;
+        };
+        /**
+         * EntryOut
+         * @description An act: what, who, when; ``undone`` tells that a later act took it back.
+         */
+        EntryOut: {
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Hash */
+            hash: string;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Position */
+            position: number;
+            /** Summary */
+            summary: string;
+            /** Undoes */
+            undoes: number | null;
         };
         /**
          * EstimateIn
@@ -1704,12 +1791,20 @@ export interface components {
         /**
          * FormatOut
          * @description How the file is read, and what else could be chosen; ``header_row`` is none where the format has no such row.
+         *
+         *     ``looks_misread`` tells that its letters make no sense in the encoding that was found.
          */
         FormatOut: {
+            /** Encoding */
+            encoding: string;
+            /** Encodings */
+            encodings: string[];
             /** Header Row */
             header_row: number | null;
             /** Kind */
             kind: string;
+            /** Looks Misread */
+            looks_misread: boolean;
             /** Path */
             path: string;
             /** Paths */
@@ -1742,9 +1837,17 @@ export interface components {
         };
         /**
          * GoldenList
-         * @description A page of golden records.
+         * @description A page of golden records; ``before`` and ``behind`` are the cursors of the pages beside it, "" where there is none.
+         *
+         *     A search may have found more than ``total``, where ``at_least`` tells so.
          */
         GoldenList: {
+            /** At Least */
+            at_least: boolean;
+            /** Before */
+            before: string;
+            /** Behind */
+            behind: string;
             /** Golden */
             golden: components["schemas"]["GoldenLine"][];
             /** Total */
@@ -1785,18 +1888,18 @@ export interface components {
             version: number;
         };
         /**
-         * HeldValueOut
-         * @description A value, and how many of the records hold it.
+         * HealthOut
+         * @description The application answers, and its database does; ``worker`` tells whether background work is being done.
          */
-        HeldValueOut: {
-            /** Records */
-            records: number;
-            /** Value */
-            value: string;
+        HealthOut: {
+            /** Version */
+            version: string;
+            /** Worker */
+            worker: boolean;
         };
         /**
          * HistoryOut
-         * @description A step in the history of a golden record.
+         * @description A step in the history of a golden record: a part of a journal entry.
          */
         HistoryOut: {
             /** Actor */
@@ -1810,6 +1913,8 @@ export interface components {
             id: number;
             /** Kind */
             kind: string;
+            /** Part */
+            part: number;
             /** Summary */
             summary: string;
             /** Undoable */
@@ -1863,6 +1968,16 @@ export interface components {
             jobs: components["schemas"]["JobOut"][];
         };
         /**
+         * JournalOut
+         * @description A page of a register's journal; ``behind`` is the position behind which the next page begins, if there is one.
+         */
+        JournalOut: {
+            /** Behind */
+            behind: number | null;
+            /** Entries */
+            entries: components["schemas"]["EntryOut"][];
+        };
+        /**
          * KeyEstimateOut
          * @description How many pairs a key will propose, about, and its largest block before narrowing.
          */
@@ -1875,12 +1990,26 @@ export interface components {
             pairs: number;
         };
         /**
+         * KindOut
+         * @description A kind of doubt, in words, and how many such doubts wait.
+         */
+        KindOut: {
+            /** Kind */
+            kind: string;
+            /** Says */
+            says: string;
+            /** Waiting */
+            waiting: number;
+        };
+        /**
          * LayoutIn
          * @description A layout as a person changed it: all fields beyond the usual ones, and the labels of any.
          */
         LayoutIn: {
             /** Fields */
             fields: components["schemas"]["FieldIn"][];
+            /** Seen Version */
+            seen_version: number;
         };
         /**
          * LayoutOut
@@ -1895,6 +2024,22 @@ export interface components {
             rules: {
                 [key: string]: string;
             };
+            /** Version */
+            version: number;
+        };
+        /**
+         * LikelyTargetOut
+         * @description A record that a reference might lead to.
+         */
+        LikelyTargetOut: {
+            /** Name */
+            name: string;
+            /** Record Id */
+            record_id: number;
+            /** Source */
+            source: string;
+            /** Source Key */
+            source_key: string;
         };
         /**
          * Limits
@@ -2075,8 +2220,17 @@ export interface components {
             };
         };
         /**
+         * MergeIn
+         * @description The state that the preview was made of: a merge of anything else is refused.
+         */
+        MergeIn: {
+            /** Seen */
+            seen: string;
+        };
+        /**
          * MergePreviewOut
-         * @description What a merge would do. Of ``made`` new golden records ``single`` hold one record only.
+         * @description What a merge would do; ``seen`` goes with the request to do it. Of ``made`` new golden records ``single`` hold one record
+         *     only; ``torn`` pairs decided as different lie in one cluster, which stays as it is until a run follows them.
          */
         MergePreviewOut: {
             /** Contradictions */
@@ -2093,10 +2247,14 @@ export interface components {
             run_id: number;
             /** Sample */
             sample: components["schemas"]["SampleOut"][];
+            /** Seen */
+            seen: string;
             /** Single */
             single: number;
             /** Split */
             split: number;
+            /** Torn */
+            torn: number;
             /** Unsure Waiting */
             unsure_waiting: number;
         };
@@ -2152,6 +2310,8 @@ export interface components {
          * @description Two records face to face.
          */
         PairOut: {
+            /** Changed */
+            changed: components["schemas"]["ChangedOut"][];
             decision: components["schemas"]["DecisionOut"] | null;
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
@@ -2375,13 +2535,15 @@ export interface components {
         };
         /**
          * QualityOut
-         * @description All rules, measured, and the kinds of rules there are.
+         * @description All rules, measured, and the kinds of rules there are; ``version`` is that of the register's settings.
          */
         QualityOut: {
             /** Kinds */
             kinds: components["schemas"]["RuleKindOut"][];
             /** Rules */
             rules: components["schemas"]["MeasuredRuleOut"][];
+            /** Version */
+            version: number;
         };
         /**
          * QueryIn
@@ -2401,29 +2563,39 @@ export interface components {
         };
         /**
          * QueueOut
-         * @description A page of the queue.
+         * @description A page of the queue: how many wait and are put off in all, and the cursor behind which the next page begins.
          */
         QueueOut: {
+            /** Behind */
+            behind: string;
             /** Pairs */
             pairs: components["schemas"]["QueuedPairOut"][];
+            /** Put Off */
+            put_off: number;
             /** Waiting */
             waiting: number;
         };
         /**
          * QueuedPairOut
-         * @description A pair that waits; ``cluster_size`` counts the records that a *same* would put together.
+         * @description A pair that waits, with the kind of its doubt; ``cluster_size`` counts the records that a *same* would put together.
+         *
+         *     ``changed`` lists the fields in which the records are others than when the pair was decided.
          */
         QueuedPairOut: {
+            /** Changed */
+            changed: string[];
             /** Cluster Size */
             cluster_size: number;
+            /** Kind */
+            kind: string;
+            /** Kind Says */
+            kind_says: string;
             /** Left Id */
             left_id: number;
             /** Left Name */
             left_name: string;
             /** Put Off */
             put_off: boolean;
-            /** Reason */
-            reason: string;
             /** Right Id */
             right_id: number;
             /** Right Name */
@@ -2433,9 +2605,14 @@ export interface components {
         };
         /**
          * ReadingIn
-         * @description Another way to read a file: a sheet, a header row (0: none), a path to the records of a JSON document.
+         * @description Another way to read a file: a sheet, a header row (0: none), a path to the records of a JSON document, an encoding.
          */
         ReadingIn: {
+            /**
+             * Encoding
+             * @default
+             */
+            encoding: string;
             /** Header Row */
             header_row?: number | null;
             /**
@@ -2513,9 +2690,18 @@ export interface components {
         };
         /**
          * RecordsOut
-         * @description A page of records; ``labels`` says, per source, which of several values of a field stands at which place.
+         * @description A page of records; ``before`` and ``behind`` are the cursors of the pages beside it, "" where there is none.
+         *
+         *     ``labels`` says, per source, which of several values of a field stands at which place; a search may have found more than
+         *     ``total``, where ``at_least`` tells so.
          */
         RecordsOut: {
+            /** At Least */
+            at_least: boolean;
+            /** Before */
+            before: string;
+            /** Behind */
+            behind: string;
             /** Labels */
             labels: {
                 [key: string]: {
@@ -2571,7 +2757,7 @@ export interface components {
         RegisterKind: "organisation" | "person";
         /**
          * RegisterOut
-         * @description A register with what waits in it; ``run_due`` says in words why a new run is due.
+         * @description A register with what waits in it; ``run_due`` says in words why a new run is due, ``version`` is that of its settings.
          */
         RegisterOut: {
             counts: components["schemas"]["StageCountsOut"];
@@ -2590,6 +2776,8 @@ export interface components {
             run_id: number | null;
             /** Slug */
             slug: string;
+            /** Version */
+            version: number;
         };
         /**
          * RejectedOut
@@ -2661,14 +2849,18 @@ export interface components {
             rules: {
                 [key: string]: string;
             };
+            /** Seen Version */
+            seen_version: number;
         };
         /**
          * RulesIn
-         * @description All rules of a register.
+         * @description All rules of a register; ``seen_version`` is the version of its settings that the change was made from.
          */
         RulesIn: {
             /** Rules */
             rules: components["schemas"]["RuleModel"][];
+            /** Seen Version */
+            seen_version: number;
         };
         /**
          * RunOut
@@ -2738,6 +2930,8 @@ export interface components {
         SourceChange: {
             /** Own Duplicates */
             own_duplicates?: boolean | null;
+            /** Seen Version */
+            seen_version: number;
             /** Trust Rank */
             trust_rank?: number | null;
         };
@@ -3001,6 +3195,14 @@ export interface components {
             }[];
         };
         /**
+         * UndoneOut
+         * @description The journal entry that records that a step was undone.
+         */
+        UndoneOut: {
+            /** Entry */
+            entry: number;
+        };
+        /**
          * UnmappedOut
          * @description A value that a value map does not know, with the nearest value that it does.
          */
@@ -3017,8 +3219,8 @@ export interface components {
          * @description A reference that leads nowhere yet.
          */
         UnresolvedOut: {
-            /** Candidates */
-            candidates: components["schemas"]["CandidateOut"][];
+            /** Likely */
+            likely: components["schemas"]["LikelyTargetOut"][];
             /** Record Id */
             record_id: number;
             /** Source */
@@ -3047,6 +3249,16 @@ export interface components {
          * @description A value, a shape or a kind, and how many records hold it.
          */
         ValueCountOut: {
+            /** Records */
+            records: number;
+            /** Value */
+            value: string;
+        };
+        /**
+         * ValueRecordsOut
+         * @description A value, and how many of the records hold it.
+         */
+        ValueRecordsOut: {
             /** Records */
             records: number;
             /** Value */
@@ -3132,7 +3344,9 @@ export interface operations {
     withdraw_api_decisions__decision_id__withdraw_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
             path: {
                 decision_id: number;
             };
@@ -3424,6 +3638,36 @@ export interface operations {
             };
         };
     };
+    get_health_api_health_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_jobs_api_jobs_get: {
         parameters: {
             query?: never;
@@ -3550,7 +3794,10 @@ export interface operations {
     };
     undo_api_journal__entry_id__undo_post: {
         parameters: {
-            query?: never;
+            query?: {
+                part?: number;
+                with_later?: boolean;
+            };
             header?: {
                 "x-actor"?: string | null;
             };
@@ -3567,9 +3814,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: number;
-                    };
+                    "application/json": components["schemas"]["UndoneOut"];
                 };
             };
             /** @description Client Error */
@@ -3651,7 +3896,9 @@ export interface operations {
     make_register_api_registers_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
             path?: never;
             cookie?: never;
         };
@@ -3787,7 +4034,7 @@ export interface operations {
             };
         };
     };
-    held_values_api_registers__slug__corrections_values_post: {
+    values_of_api_registers__slug__corrections_values_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -3809,7 +4056,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HeldValueOut"][];
+                    "application/json": components["schemas"]["ValueRecordsOut"][];
                 };
             };
             /** @description Client Error */
@@ -3827,7 +4074,9 @@ export interface operations {
     undo_api_registers__slug__corrections__batch__delete: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
             path: {
                 /** @description Short name of the register */
                 slug: string;
@@ -3860,8 +4109,11 @@ export interface operations {
         parameters: {
             query?: {
                 limit?: number;
+                mine?: boolean;
             };
-            header?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
             path: {
                 /** @description Short name of the register */
                 slug: string;
@@ -4006,7 +4258,9 @@ export interface operations {
     load_api_registers__slug__deliveries__delivery_id__load_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
             path: {
                 /** @description Short name of the register */
                 slug: string;
@@ -4083,7 +4337,7 @@ export interface operations {
             query?: {
                 search?: string;
                 order?: "members" | "key" | "changed" | "name";
-                offset?: number;
+                cursor?: string;
                 limit?: number;
             };
             header?: never;
@@ -4273,6 +4527,42 @@ export interface operations {
             };
         };
     };
+    get_journal_api_registers__slug__journal_get: {
+        parameters: {
+            query?: {
+                before?: number | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JournalOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_layout_api_registers__slug__layout_get: {
         parameters: {
             query?: never;
@@ -4390,7 +4680,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             202: {
@@ -4665,7 +4959,9 @@ export interface operations {
     save_rules_api_registers__slug__quality_put: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
             path: {
                 /** @description Short name of the register */
                 slug: string;
@@ -4745,7 +5041,7 @@ export interface operations {
                 field?: string;
                 check?: string;
                 wanted?: string;
-                offset?: number;
+                cursor?: string;
                 limit?: number;
             };
             header?: never;
@@ -4889,7 +5185,8 @@ export interface operations {
             query?: {
                 order?: "doubt" | "score" | "cluster";
                 search?: string;
-                offset?: number;
+                kind?: string;
+                after?: string;
                 limit?: number;
             };
             header?: never;
@@ -4922,10 +5219,45 @@ export interface operations {
             };
         };
     };
-    change_rules_api_registers__slug__rules_put: {
+    get_kinds_api_registers__slug__review_kinds_get: {
         parameters: {
             query?: never;
             header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    change_rules_api_registers__slug__rules_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
             path: {
                 /** @description Short name of the register */
                 slug: string;
@@ -4995,7 +5327,9 @@ export interface operations {
     start_run_api_registers__slug__runs_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
             path: {
                 /** @description Short name of the register */
                 slug: string;
@@ -5094,7 +5428,9 @@ export interface operations {
     change_source_api_registers__slug__sources__name__patch: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
             path: {
                 /** @description Short name of the register */
                 slug: string;
@@ -5129,7 +5465,7 @@ export interface operations {
             };
         };
     };
-    ask_again_api_registers__slug__sources__name__query_post: {
+    query_again_api_registers__slug__sources__name__query_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -5312,7 +5648,9 @@ export interface operations {
     mend_row_api_rejected__row_id__mend_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
             path: {
                 row_id: number;
             };

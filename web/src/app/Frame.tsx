@@ -33,7 +33,7 @@ export function Frame() {
   const [open, setOpen] = useState<Open>(null);
   usePaletteKey(useCallback(() => setOpen("palette"), []));
   useKeys([{ key: "?", label: "Show these keys", run: () => setOpen("keys") }]);
-  useJobEvents(
+  const answers = useJobEvents(
     useCallback((job: Job) => {
       if (job.status === "failed") notify(`${job.title}: ${job.message}`, true);
       else notify(`${job.title}: ${job.status}.`);
@@ -66,9 +66,10 @@ export function Frame() {
         </div>
       </header>
       <main id="work" tabIndex={-1} className="min-h-0 flex-1 focus:outline-none">
-        <Outlet />
+        {/* Drafts belong to the register they were begun in: another register gets a screen of its own. */}
+        <Outlet key={slug} />
       </main>
-      <StatusLine />
+      <StatusLine answers={answers} />
       <Toasts />
       {open === "palette" && <Palette registers={registers} slug={register?.slug} onClose={() => setOpen(null)} />}
       {open === "keys" && <KeysHelp onClose={() => setOpen(null)} />}

@@ -44,10 +44,16 @@ function Running({ job }: { job: Job }) {
 }
 
 /** The thin line at the bottom: running work with its progress, or how the last work ended. */
-export function StatusLine() {
+export function StatusLine({ answers }: { answers: boolean }) {
   const jobs = useJobs().data?.jobs ?? [];
   const running = jobs.filter(isActive).reverse();
   const last = jobs.find((job) => !isActive(job));
+  if (!answers)
+    return (
+      <p role="alert" className="flex h-7 items-center border-t border-rust bg-rust-wash px-4 text-xs">
+        Odd Pair does not answer. What you see may be out of date; this page goes on by itself as soon as it is back.
+      </p>
+    );
   return (
     <section
       aria-label="Work in the background"

@@ -7,6 +7,7 @@ export const register: Schemas["RegisterOut"] = {
   kind: "organisation",
   prefix: "CU",
   rules: { name: "most common", address: "most complete", phone: "source rank" },
+  version: 4,
   counts: {
     deliveries: 5,
     drafts: 0,
@@ -21,6 +22,7 @@ export const register: Schemas["RegisterOut"] = {
 };
 
 export const layout: Schemas["LayoutOut"] = {
+  version: 4,
   fields: [
     { name: "name", label: "Name", kind: "organisation name", group: "name", added: false, register_slug: "" },
     {
@@ -70,13 +72,16 @@ export const pair: Schemas["PairOut"] = {
   unsure_from: 3,
   fields: layout.fields.map(({ name, label }) => ({ name, label })),
   decision: null,
+  changed: [],
 };
 
 export const queued: Schemas["QueuedPairOut"][] = [1, 3, 5].map((id) => ({
   left_id: id,
   right_id: id + 1,
   score: 4.2 + id,
-  reason: "The names are the same.",
+  kind: "name|address",
+  kind_says: "alike in name, other address",
+  changed: [],
   put_off: id === 5,
   left_name: `Skua ${id}`,
   right_name: `Tern ${id}`,
@@ -118,6 +123,7 @@ export const golden: Schemas["GoldenOut"] = {
   history: [
     {
       id: 9,
+      part: 2,
       kind: "made",
       summary: "Made from 2 records",
       actor: "ann",
@@ -127,6 +133,7 @@ export const golden: Schemas["GoldenOut"] = {
     },
     {
       id: 8,
+      part: 1,
       kind: "split",
       summary: "Took 1 record out",
       actor: "bob",

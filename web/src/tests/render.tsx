@@ -12,8 +12,13 @@ export interface Asked {
 
 type Answers = Record<string, unknown | ((asked: Asked) => unknown)>;
 
+function isProblem(answer: unknown): answer is { status: number; detail: string } {
+  return typeof answer === "object" && answer !== null && "detail" in answer && "status" in answer;
+}
+
 /**
- * Stand in for the server: answers by "METHOD /path" without the query. A number as answer is a problem of that status.
+ * Stand in for the server: answers by "METHOD /path" without the query. A number as answer is a problem of that status, and so is an
+ * object with status and detail.
  * Returns the list of what was asked, in order.
  */
 export function serve(answers: Answers): Asked[] {
@@ -30,17 +35,21 @@ export function serve(answers: Answers): Asked[] {
       const status = typeof answer === "number" ? answer : 404;
       return Response.json({ detail: `problem ${status} of ${url.pathname}`, problems: [] }, { status });
     }
+    if (isProblem(answer)) return Response.json({ ...answer, problems: [] }, { status: answer.status });
     return Response.json(answer);
   });
   return asked;
 }
 
-/** Render an element at an address of a route pattern, with a query cache of its own. */
-export function show(element: ReactNode, { path = "/", pattern = "*" }: { path?: string; pattern?: string } = {}) {
+/** Render an element at an address of a route pattern, with a query cache of its own; `within` is a frame around it. */
+export function show(
+  element: ReactNode,
+  { path = "/", pattern = "*", within }: { path?: string; pattern?: string; within?: ReactNode } = {},
+) {
   const queries = new QueryClient({ defaultOptions: { queries: { retry: false } } });
   const router = createMemoryRouter(
     [
-      { path: pattern, element },
+      within ? { element: within, children: [{ path: pattern, element }] } : { path: pattern, element },
       { path: "*", element: <p>elsewhere</p> },
     ],
     { initialEntries: [path] },

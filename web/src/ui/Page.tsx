@@ -16,7 +16,7 @@ export function Page({
     <div className="flex h-full min-h-0 flex-col">
       <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line px-4 py-2">
         <h1 className="text-lg font-semibold">{title}</h1>
-        {about && <p className="text-sm text-soft">{about}</p>}
+        {about && <div className="text-sm text-soft">{about}</div>}
         <div className="ml-auto flex flex-wrap items-center gap-2">{actions}</div>
       </header>
       <div className="min-h-0 flex-1">{children}</div>

@@ -1,5 +1,7 @@
 """The plan as YAML text: reading with all problems reported at once, writing, and the default plans."""
 
+import re
+from functools import lru_cache
 from importlib.resources import files
 
 import yaml
@@ -10,14 +12,18 @@ from ..fields import Layout, RegisterKind, default_layout
 from .model import MatchPlan
 
 
+@lru_cache(maxsize=64)
 def parse_plan(text: str, layout: Layout | None = None) -> MatchPlan:
     """Return the plan written in ``text``; raise PlanInvalid with every problem found.
 
-    The fields it may name are those of ``layout``, else the usual ones of its kind.
+    The fields it may name are those of ``layout``, else the usual ones of its kind. Plans are read far more often than they
+    change, so those read last are remembered.
     """
+    if len(_OPENING.findall(text)) > _MOST_NESTED:
+        raise PlanInvalid(["it is nested too deeply"])
     try:
-        document = yaml.safe_load(text)
-    except yaml.YAMLError as error:
+        document = yaml.load(text, _Loader)
+    except (yaml.YAMLError, ValueError, RecursionError) as error:
         raise PlanInvalid([f"not readable as YAML: {error}"]) from error
     if not isinstance(document, dict):
         raise PlanInvalid(["the document must be a mapping with title, kind, limits, blocking and comparisons"])
@@ -39,6 +45,21 @@ def plan_to_yaml(plan: MatchPlan) -> str:
     """Return the plan as YAML that ``parse_plan`` reads back to an equal plan."""
     document = plan.model_dump(mode="json")
     return str(yaml.safe_dump(document, sort_keys=False, allow_unicode=True, width=110))
+
+
+#: Brackets of one text; the reader of YAML goes one call deeper with each.
+_MOST_NESTED = 2_000
+_OPENING = re.compile(r"[\[{]")
+
+
+class _Loader(yaml.SafeLoader):
+    """Reads YAML as text, numbers and truth only: a title that looks like a date is still a title."""
+
+
+_Loader.yaml_implicit_resolvers = {
+    letter: [(tag, pattern) for tag, pattern in known if tag != "tag:yaml.org,2002:timestamp"]
+    for letter, known in yaml.SafeLoader.yaml_implicit_resolvers.items()
+}
 
 
 def default_plan_text(kind: RegisterKind) -> str:

@@ -1,7 +1,7 @@
 """Bringing in: a received file becomes a draft delivery with a proposed mapping that a person checks."""
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from itertools import islice
 from pathlib import Path
@@ -13,7 +13,6 @@ from ...core.errors import InputError, Refused
 from ...core.mapping import (
     Assignment,
     Proposal,
-    assignment_from,
     propose_mapping,
     proposed_mapping,
     validate_mapping,
@@ -31,9 +30,11 @@ from ...files import (
 )
 from ...store import deliveries as store
 from ...store.registers import register_by_slug, source_by_name, sources_of
-from ...store.tables import Delivery, Register, Source
+from ...store.tables import Delivery, Job, Register, Source
+from .. import work
 from ..offline.read_files import column_samples
 from ..state.layouts import layout_of
+from ..state.mappings import mapping_document, mapping_of
 from ..state.recipe_in_force import recipe_of
 
 _SOURCE_NAME = re.compile(r"[\w .\-]{1,60}")
@@ -60,16 +61,6 @@ def source_name_of(file_name: str) -> str:
     stem = Path(file_name).stem.lower()
     stem = re.sub(r"[ _\-]*(?:\d{4}-?\d{2}-?\d{2}|\(\d+\)|copy)$", "", stem).strip(" _-.")
     return re.sub(r"[^\w .\-]", "", stem)[:60] or "source"
-
-
-def mapping_of(document: Sequence[Mapping[str, str]]) -> tuple[Assignment, ...]:
-    """Return a mapping as it is kept in the database."""
-    return tuple(assignment_from(item) for item in document)
-
-
-def mapping_document(mapping: Sequence[Assignment]) -> list[dict[str, str]]:
-    """Return a mapping as it is kept in the database: what is empty is left out."""
-    return [{key: value for key, value in asdict(item).items() if value} for item in mapping]
 
 
 def open_delivery(delivery: Delivery, folder: Path) -> Table:
@@ -219,3 +210,35 @@ def check_loadable(
 def discard(session: Session, delivery_id: int) -> None:
     """Put a draft aside; its file stays."""
     _draft(session, delivery_id).status = "discarded"
+
+
+def deliveries(session: Session, slug: str) -> list[tuple[Delivery, str]]:
+    """Return a register's deliveries with the names of their sources, newest first."""
+    found = store.deliveries_of(session, register_by_slug(session, slug).id)
+    return [(delivery, source.name) for delivery, source in found]
+
+
+def ask_to_load(
+    session: Session,
+    slug: str,
+    delivery_id: int,
+    mapping: Sequence[Assignment],
+    *,
+    delivers: str,
+    gone: str,
+    actor: str,
+) -> Job:
+    """Check that a draft can be loaded with this mapping, and ask for the work."""
+    store.delivery_in(session, slug, delivery_id)
+    delivery = check_loadable(session, delivery_id, mapping, delivers=delivers, gone=gone)
+    return work.ask_for(
+        session, slug, "load", f"Bring in {delivery.file_name}", {"delivery_id": delivery_id, "actor": actor}
+    )
+
+
+def ask_to_change(session: Session, slug: str, delivery_id: int, change: str, *, actor: str) -> Job:
+    """Ask for a delivery to be taken back ("take-back") or put back ("put-back")."""
+    delivery = store.delivery_in(session, slug, delivery_id)
+    verb = "Take back" if change == "take-back" else "Put back"
+    arguments = {"delivery_id": delivery_id, "actor": actor}
+    return work.ask_for(session, slug, change, f"{verb} {delivery.file_name}", arguments)

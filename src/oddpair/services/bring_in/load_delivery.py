@@ -6,7 +6,6 @@ from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from ...core.errors import InputError, Refused
@@ -14,26 +13,20 @@ from ...core.mapping import Assignment
 from ...core.processes import Task, processes
 from ...files import RejectedRow, Table, intake_cells
 from ...store import deliveries as store
+from ...store import journal
 from ...store.bulk import copy_rows
-from ...store.loading import begin_staging, load_incoming, stage
-from ...store.quality import corrected_of_source, reapply_corrections
-from ...store.registers import lock_register
-from ...store.tables import (
-    Delivery,
-    DeliveryRecord,
-    GoldenMember,
-    Register,
-    Source,
-    SourceRecord,
-)
-from ..state.golden_values import refresh
+from ...store.loading import begin_staging, load_incoming, stage, touch_loaded
+from ...store.locks import lock_membership
+from ...store.maintenance import analyze
+from ...store.settling import touch_corrected
+from ...store.tables import Delivery, Register, Source
+from ..state.bring_up_to_date import Act, bring_up_to_date
 from ..state.layouts import layout_of
+from ..state.mappings import mapping_of
 from ..state.recipe_in_force import recipe_of
-from ..tidy.quality import note_results
-from ..tidy.references import resolve
-from .drafts import mapping_of, open_delivery
+from ..transactions import SessionFactory, transaction
+from .drafts import open_delivery
 from .prepare_rows import prepare_rows
-from .take_back import tidy_again
 
 Progress = Callable[[str, int, int], None]
 #: Below this many rows, or bytes where nobody can tell rows, starting processes takes longer than they save.
@@ -48,7 +41,7 @@ class _Intake:
 
     def __init__(self, session: Session, delivery: Delivery, register: Register, progress: Progress) -> None:
         self._session, self._delivery, self._progress = session, delivery, progress
-        self._layout, self._recipe = layout_of(register), recipe_of(session, register)
+        self._register_id, self._layout, self._recipe = register.id, layout_of(register), recipe_of(session, register)
         self._under_way: deque[tuple[Task[bytes], int]] = deque()
         self._aside: list[RejectedRow] = []
         self.accepted = self.rejected = 0
@@ -62,7 +55,9 @@ class _Intake:
                 if isinstance(part, RejectedRow):
                     self._set_aside(part)
                     continue
-                task = pool.start(prepare_rows, self._layout, self._recipe, table.columns, mapping, part)
+                task = pool.start(
+                    prepare_rows, self._register_id, self._layout, self._recipe, table.columns, mapping, part
+                )
                 self._under_way.append((task, len(part)))
                 if len(self._under_way) > _BATCHES_UNDER_WAY:
                     self._stage_oldest(table.expected_rows)
@@ -90,7 +85,9 @@ class _Intake:
         self._aside = []
 
 
-def load(session: Session, delivery_id: int, folder: Path, progress: Progress) -> dict[str, int]:
+def load(
+    session: Session, delivery_id: int, folder: Path, progress: Progress, *, actor: str = "Odd Pair"
+) -> dict[str, int]:
     """Load a draft delivery in the open transaction and return its counts, which add up to the rows of the file."""
     delivery = store.delivery_by_id(session, delivery_id)
     if delivery.status != "draft":
@@ -104,41 +101,36 @@ def load(session: Session, delivery_id: int, folder: Path, progress: Progress) -
     rows = _Intake(session, delivery, register, progress)
     rows.run(table, mapping, (folder / delivery.stored_as).stat().st_size)
     progress(f"storing {rows.accepted} records", 0, 0)
-    lock_register(session, register.id)
-    full = delivery.delivers == "full"
+    lock_membership(session, register.id)
     counts = load_incoming(
-        session,
-        register_id=register.id,
-        source_id=source.id,
-        delivery_id=delivery.id,
-        full=full,
+        session, register_id=register.id, source_id=source.id, delivery_id=delivery.id, full=delivery.delivers == "full",
         end_gone=delivery.gone == "end",
-    )
+    )  # fmt: skip
     delivery.counts = {
         "rows": rows.accepted + rows.rejected, "new": counts.new, "changed": counts.changed, "unchanged": counts.unchanged,
         "gone": counts.gone, "rejected": rows.rejected,
     }  # fmt: skip
-    corrected = corrected_of_source(session, source.id)
-    if corrected:
-        reapply_corrections(session, corrected)
-        tidy_again(session, register, corrected)
-    note_results(session, register, source.id, delivery.id)
-    resolve(session, register)
-    _refresh_golden(session, register, delivery.id)
     delivery.status = "loaded"
     delivery.loaded_at = delivery.changed_at = datetime.now(UTC)
     _remember(source, delivery)
+    session.flush()
+    act = Act(values=False, delivery_id=delivery.id, sources=(source.id,), came_back=counts.came_back > 0)
+    _bring_up_to_date(session, register, act, source.id, delivery.id, progress)
+    journal.append(
+        session, register.id, "load", actor=actor, data={"delivery": delivery.id, "counts": dict(delivery.counts)},
+        personal={"summary": f"Brought in {delivery.file_name} of {source.name}"}, touches=[("delivery", delivery.id)],
+    )  # fmt: skip
     return dict(delivery.counts)
 
 
-def _refresh_golden(session: Session, register: Register, delivery_id: int) -> None:
-    """Recompute the golden records of records that the delivery changed or ended."""
-    members = select(GoldenMember.golden_id).join(SourceRecord, SourceRecord.id == GoldenMember.record_id)
-    ended = select(DeliveryRecord.record_id).where(
-        DeliveryRecord.delivery_id == delivery_id, DeliveryRecord.version_id.is_(None)
-    )
-    touched = members.where(or_(SourceRecord.delivery_id == delivery_id, SourceRecord.id.in_(ended)))
-    refresh(session, register, set(session.scalars(touched)))
+def _bring_up_to_date(
+    session: Session, register: Register, act: Act, source_id: int, delivery_id: int, progress: Progress
+) -> None:
+    # Rows come in tidied; only where a person had mended a record its values are laid over and tidied once more.
+    if touch_corrected(session, source_id):
+        bring_up_to_date(session, register, Act(), progress)
+    touch_loaded(session, delivery_id)
+    bring_up_to_date(session, register, act, progress)
 
 
 def _remember(source: Source, delivery: Delivery) -> None:
@@ -149,3 +141,9 @@ def _remember(source: Source, delivery: Delivery) -> None:
     }  # fmt: skip
     for name, value in remembered.items():
         setattr(source, name, value)
+
+
+def gather_figures(sessions: SessionFactory) -> None:
+    """Let the planner know of what was just loaded: without it, it would take full tables for empty ones."""
+    with transaction(sessions) as session:
+        analyze(session, "source_records", "record_versions", "delivery_records", "record_words", "golden_records")

@@ -11,8 +11,10 @@ import orjson
 
 from ...core.fields import Layout
 from ...core.mapping import Assignment
+from ...core.text.search_words import search_words
 from ...core.tidying import Recipe, tidy_rows
 from ...files import AcceptedCells, field_values, filled_cells
+from ..state.copy_text import copy_line, word_vector
 
 
 def content_hash(delivered: Mapping[str, str], fields: Mapping[str, str]) -> str:
@@ -21,7 +23,12 @@ def content_hash(delivered: Mapping[str, str], fields: Mapping[str, str]) -> str
 
 
 def prepare_rows(
-    layout: Layout, recipe: Recipe, columns: Sequence[str], mapping: Sequence[Assignment], rows: AcceptedCells
+    register_id: int,
+    layout: Layout,
+    recipe: Recipe,
+    columns: Sequence[str],
+    mapping: Sequence[Assignment],
+    rows: AcceptedCells,
 ) -> bytes:
     """Return the lines of rows, with the columns ``store.loading.INCOMING``, in the server's text format."""
     values = field_values(columns, mapping, rows)
@@ -32,17 +39,6 @@ def prepare_rows(
         delivered = filled_cells(columns, cells)
         fields = {field: value for field, held in values.items() if (value := held[place])}
         documents = (orjson.dumps(document).decode() for document in (delivered, fields, tidy))
-        lines.append((record_id, *documents, content_hash(delivered, fields)))
+        words = word_vector(register_id, search_words([record_id, *delivered.values(), *fields.values()]))
+        lines.append((record_id, *documents, content_hash(delivered, fields), words))
     return "".join(map(copy_line, lines)).encode()
-
-
-def copy_line(values: Sequence[str]) -> str:
-    """Return a row in the text format of the server's COPY: tabs between values, one row a line."""
-    return "\t".join(map(_escaped, values)) + "\n"
-
-
-def _escaped(value: str) -> str:
-    value = value.replace("\\", "\\\\")
-    if value.isprintable():
-        return value
-    return value.replace("\t", "\\t").replace("\n", "\\n").replace("\r", "\\r")

@@ -1,24 +1,39 @@
-"""Merging: clusters of the latest run, with the decisions made since, become golden records."""
+"""Merging: clusters of the standing run, with the decisions made since, become golden records.
 
-from collections.abc import Callable, Mapping, Sequence
+A merge is done in parts, each a transaction of its own with its own entry in the journal: memory is bounded, nobody waits for
+the whole of it, and one that was stopped or broke off goes on where it stopped.
+"""
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ...core.clustering.decided import apply_decisions
-from ...core.clustering.keys import Change, plan_changes
-from ...core.errors import Refused
+from ...core.errors import Cancelled, Conflict
+from ...core.golden_keys import Change
+from ...core.processes import processes
 from ...store import golden as golden_store
-from ...store import matching
-from ...store.registers import latest_run, lock_register, register_by_slug
-from ...store.tables import GoldenRecord, Register, Run
-from ..state.golden_values import project
+from ...store import journal
+from ...store.counters import count_anew, counters_of
+from ...store.locks import lock_membership
+from ...store.maintenance import analyze
+from ...store.membership import golden_of, members_of
+from ...store.registers import register_by_slug, standing_run
+from ...store.tables import Register
+from ..state.golden_values import explain_golden, refresh
+from ..state.membership import make_moves, moves_between, new_golden
 from ..state.recipe_in_force import recipe_of
-from .journal_steps import Step, make_steps, new_golden
+from ..state.words import counted
+from ..transactions import SessionFactory, transaction
+from .merge_plan import MergePlan, plan_merge, seen_state
+from .steps import merge_in_words, merge_kind
 
 Progress = Callable[[str, int, int], None]
 _SAMPLE = 12
+#: Changes per part: small enough that nobody waits long for a golden record that is being changed.
+_CHANGES_AT_ONCE = 8_000
+_WORTH_PROCESSES = 10_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,9 +48,10 @@ class SampleChange:
 
 @dataclass(frozen=True, slots=True)
 class MergePreview:
-    """What a merge would do: counts, and a sample of the largest changes."""
+    """What a merge would do: counts, and a sample of the largest changes. ``seen`` is to be given to the merge."""
 
     run_id: int
+    seen: str
     made: int
     single: int
     grown: int
@@ -44,119 +60,176 @@ class MergePreview:
     records_added: int
     unsure_waiting: int
     contradictions: int
+    torn: int
     sample: list[SampleChange]
 
 
-def _changes(session: Session, register: Register) -> tuple[Run, list[Change], int, dict[int, int]]:
-    """Return (run, changes with golden ids for numbers, ignored decisions, golden number → id)."""
-    run = latest_run(session, register.id)
-    if run is None:
-        raise Refused("There is no run to merge yet. Run the match first.")
-    decided = matching.decisions_in_force(session, register.id)
-    pairs = {
-        verdict: [(item.left_id, item.right_id) for item in decided if item.verdict == verdict]
-        for verdict in ("same", "different")
-    }
-    clusters, ignored = apply_decisions(dict(matching.run_clusters(session, run.id)), pairs["same"], pairs["different"])
-    present = golden_store.membership(session, register.id)
-    return run, plan_changes(clusters, present), len(ignored), present
-
-
-def _kind(change: Change) -> str:
-    if not change.before:
-        return "made"
-    if len(change.after) > 1:
-        return "split"
-    return "merged" if len(change.before) > 1 else "grown"
-
-
-def _summary(change: Change, keys: Mapping[int, str]) -> str:
-    added = sum(map(len, change.after.values())) - sum(map(len, change.before.values()))
-    olds = [keys[number] for number in sorted(change.before)]
-    kind = _kind(change)
-    if kind == "made":
-        return f"Made from {_count(added, 'record')}"
-    extra = f" with {_count(added, 'more record')}" if added else ""
-    if kind == "merged":
-        stays = keys[min(change.after)]
-        return f"Merged {', '.join(key for key in olds if key != stays)} into {stays}{extra}"
-    if kind == "grown":
-        return f"Took in {_count(added, 'more record')}"
-    return f"Split {', '.join(olds)} into {_count(len(change.after), 'golden record')}{extra}"
-
-
-def _count(number: int, noun: str) -> str:
-    return f"{number} {noun}" + ("" if number == 1 else "s")
-
-
-def preview_merge(session: Session, slug: str, unsure_waiting: int) -> MergePreview:
+def preview_merge(session: Session, slug: str, unsure_waiting: int = 0) -> MergePreview:
     """Return what merging now would do, without doing it."""
     register = register_by_slug(session, slug)
-    _, changes, ignored, _ = _changes(session, register)
-    run = latest_run(session, register.id)
-    assert run is not None
-    kinds = [_kind(change) for change in changes]
+    plan = plan_merge(session, register)
+    kinds = [merge_kind(change.before, change.after) for change in plan.changes]
     single = sum(
-        1 for change in changes if not change.before and all(len(group) == 1 for group in change.after.values())
-    )
-    telling = sorted(
-        changes,
-        key=lambda change: (
-            _kind(change) == "made",
-            -max(map(len, change.after.values())),
-            min(map(min, change.after.values())),
-        ),
+        1 for change in plan.changes if not change.before and all(len(group) == 1 for group in change.after.values())
     )
     return MergePreview(
-        run_id=run.id,
+        run_id=plan.run_id,
+        seen=plan.seen,
         made=kinds.count("made"),
         single=single,
         grown=kinds.count("grown"),
         joined=kinds.count("merged"),
         split=kinds.count("split"),
-        records_added=sum(sum(map(len, c.after.values())) - sum(map(len, c.before.values())) for c in changes),
+        records_added=sum(sum(map(len, c.after.values())) - sum(map(len, c.before.values())) for c in plan.changes),
         unsure_waiting=unsure_waiting,
-        contradictions=ignored,
-        sample=[_sample(session, register, change) for change in telling[:_SAMPLE]],
+        contradictions=len(plan.contradicting),
+        torn=len(plan.torn),
+        sample=[_sample(session, register, change) for change in _telling(plan)],
     )
 
 
-def _keys(session: Session, ids: Sequence[int]) -> dict[int, str]:
-    return {golden_id: session.get_one(GoldenRecord, golden_id).key for golden_id in ids if golden_id > 0}
+def _telling(plan: MergePlan) -> list[Change]:
+    """Return the changes that a person wants to see first: what touches golden records, then the largest."""
+    return sorted(
+        plan.changes,
+        key=lambda change: (
+            not change.before, -max(map(len, change.after.values())), min(map(min, change.after.values())),
+        ),
+    )[:_SAMPLE]  # fmt: skip
 
 
 def _sample(session: Session, register: Register, change: Change) -> SampleChange:
-    keys = _keys(session, [*change.before, *change.after])
-    largest = max(change.after.values(), key=len)
+    keys = golden_store.keys_of(session, [golden for golden in (*change.before, *change.after) if golden > 0])
+    largest = max(change.after.values(), key=len)[:200]
     records = golden_store.records_with_sources(session, largest)
-    values, _ = project(register, largest, records, [], recipe_of(session, register))
+    values, _ = explain_golden(register, largest, records, [], recipe_of(session, register))
     shown = [
         {"source": source.name, "source_key": record.source_key, **record.fields}
         for record, source in (records[record] for record in largest)
     ]
-    return SampleChange(_summary(change, keys), sorted(keys.values()), shown, values)
+    return SampleChange(merge_in_words(change.before, change.after, keys), sorted(keys.values()), shown, values)
 
 
-def merge(session: Session, slug: str, *, actor: str, progress: Progress | None = None) -> dict[str, int]:
-    """Merge in the open transaction; return counts by kind of change."""
-    register = lock_register(session, register_by_slug(session, slug).id)
-    _, changes, _, _ = _changes(session, register)
-    if progress:
-        progress("merge", 0, len(changes))
-    wanted = sum(1 for change in changes for number in change.after if number < 0)
-    fresh = iter(new_golden(session, register, wanted))
-    known = _keys(session, sorted({number for change in changes for number in (*change.before, *change.after)}))
-    steps: list[Step] = []
-    for change in changes:
-        ids = {
-            number: number if number > 0 else next(fresh).id
-            for number in sorted(change.after, key=lambda n: change.after[n][0])
-        }
-        after: dict[int, Sequence[int]] = {ids[number]: records for number, records in change.after.items()}
-        after.update({number: [] for number in change.retired})
-        steps.append(Step(_kind(change), _summary(change, known), change.before, after, change.retired))
-    make_steps(session, register, steps, actor)
-    counts = dict.fromkeys(("made", "grown", "merged", "split"), 0)
-    for step in steps:
-        counts[step.kind] += 1
+def merge(
+    sessions: SessionFactory, slug: str, *, actor: str, seen: str = "", progress: Progress | None = None
+) -> dict[str, int]:
+    """Merge, and return counts by kind of change; ``skipped`` changes rested on what somebody changed meanwhile.
+
+    Raises Conflict if something was done since the preview ``seen``. Cancelling keeps the parts that are done.
+    """
+    report = progress or (lambda stage, done, total: None)
+    report("plan the merge", 0, 0)
+    with transaction(sessions) as session:
+        register = register_by_slug(session, slug)
+        if seen:
+            _check_seen(session, register, seen)
+        waiting = counters_of(session, register.id).without_golden
+    counts = dict.fromkeys(("made", "grown", "merged", "split", "skipped"), 0)
+    done = 0
+    with processes(waiting > _WORTH_PROCESSES) as pool:
+        pool.wake()
+        with transaction(sessions) as session:
+            plan = plan_merge(session, register_by_slug(session, slug))
+        for part in _parts(plan.changes):
+            try:
+                report("merge", done, len(plan.changes))
+            except Cancelled as error:
+                _finish(sessions, register.id)
+                raise Cancelled(
+                    f"{counted(done, 'change')} of {len(plan.changes)} had been made and stay; the next merge makes the rest"
+                ) from error
+            with transaction(sessions) as session:
+                _merge_part(session, register.id, part, counts, plan, seen, actor)
+            done += len(part)
+    _finish(sessions, register.id)
     return counts
+
+
+def _finish(sessions: SessionFactory, register_id: int) -> None:
+    with transaction(sessions) as session:
+        count_anew(session, register_id)
+    with transaction(sessions) as session:
+        analyze(session, "golden_records", "golden_members", "golden_words", "moves")
+
+
+def _check_seen(session: Session, register: Register, seen: str) -> None:
+    """Raise Conflict if a person or a run did anything since the preview; the merge itself may have broken off and go on."""
+    run = standing_run(session, register.id)
+    run_id, _, position = seen.partition(".")
+    latest = journal.latest_position(session, register.id)
+    if run is not None and run_id == str(run.id) and position.isdigit() and int(position) <= latest:
+        since = journal.entries(session, register.id, limit=latest - int(position)) if latest > int(position) else ()
+        if all(entry.kind == "merge" and entry.data.get("seen") == seen for entry in since):
+            return
+    now = seen_state(session, register.id, run.id if run else 0)
+    raise Conflict(f"Something changed since the preview was made ({seen}, now {now}). Look at it again, then merge.")
+
+
+def _parts(changes: Sequence[Change]) -> Iterator[Sequence[Change]]:
+    for start in range(0, len(changes), _CHANGES_AT_ONCE):
+        yield changes[start : start + _CHANGES_AT_ONCE]
+
+
+def _unchanged(session: Session, changes: Sequence[Change]) -> list[Change]:
+    """Return the changes whose golden records are still as they were when the merge was planned."""
+    present = members_of(session, [golden for change in changes for golden in change.before])
+    holds = golden_of(session, [record for change in changes for group in change.after.values() for record in group])
+    fit = []
+    for change in changes:
+        known = {record for records in change.before.values() for record in records}
+        fresh = (record for records in change.after.values() for record in records if record not in known)
+        if all(present[golden] == list(records) for golden, records in change.before.items()) and not any(
+            record in holds for record in fresh
+        ):
+            fit.append(change)
+    return fit
+
+
+def _merge_part(
+    session: Session,
+    register_id: int,
+    changes: Sequence[Change],
+    counts: dict[str, int],
+    plan: MergePlan,
+    seen: str,
+    actor: str,
+) -> None:
+    register = lock_membership(session, register_id)
+    fit = _unchanged(session, changes)
+    counts["skipped"] += len(changes) - len(fit)
+    if not fit:
+        return
+    fresh = iter(new_golden(session, register, sum(golden < 0 for change in fit for golden in change.after)))
+    moves: list[journal.MoveRow] = []
+    touched: list[int] = []
+    kinds = dict.fromkeys(counts, 0)
+    for part, change in enumerate(fit, start=1):
+        after = _named(change, fresh)
+        moves += moves_between(part, change.before, after)
+        touched += [*change.before, *after]
+        kinds[merge_kind(change.before, change.after)] += 1
+    entry_id = journal.reserve(session)
+    about = make_moves(session, entry_id, moves)
+    # Retired records keep the values that they had.
+    retired = {golden for change in fit for golden in change.retired}
+    refresh(session, register, [golden for golden in touched if golden not in retired])
+    for kind, number in kinds.items():
+        counts[kind] += number
+    data: dict[str, Any] = {
+        "run": plan.run_id,
+        "seen": seen or plan.seen,
+        "moves": about,
+        **{k: n for k, n in kinds.items() if n},
+    }
+    summary = f"Merged: {counted(len(fit), 'change')} of golden records"
+    journal.append(
+        session, register.id, "merge", actor=actor, data=data, personal={"summary": summary}, entry_id=entry_id
+    )
+
+
+def _named(change: Change, fresh: Iterator[int]) -> Mapping[int, Sequence[int]]:
+    """Return the groups after a change with real golden ids; new ones go by the order of their first records."""
+    return {
+        golden if golden > 0 else next(fresh): change.after[golden]
+        for golden in sorted(change.after, key=lambda golden: change.after[golden][0])
+    }

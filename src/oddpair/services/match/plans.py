@@ -9,7 +9,9 @@ from ...core.blocking import KeyEstimate, estimate_pairs
 from ...core.errors import Conflict, PlanInvalid
 from ...core.plan import MatchPlan, parse_plan
 from ...core.records import RecordSetBuilder
+from ...store import journal
 from ...store import registers as store
+from ...store.locks import lock_settings
 from ...store.records import sample_of_tidy
 from ...store.tables import Plan, Register
 from ..state.layouts import layout_of
@@ -32,7 +34,7 @@ def versions(session: Session, slug: str) -> Sequence[Plan]:
 
 def save_plan(session: Session, slug: str, *, yaml: str, seen_version: int, note: str, actor: str) -> Plan:
     """Keep a new version of the plan; raise PlanInvalid with every problem, or Conflict if it changed meanwhile."""
-    register = store.lock_register(session, store.register_by_slug(session, slug).id)
+    register = lock_settings(session, store.register_by_slug(session, slug).id)
     _plan_for(register, yaml)
     present = store.plan_in_force(session, register.id)
     if present.version != seen_version:
@@ -41,8 +43,26 @@ def save_plan(session: Session, slug: str, *, yaml: str, seen_version: int, note
         )
     saved = Plan(register_id=register.id, version=present.version + 1, yaml=yaml, actor=actor, note=note)
     session.add(saved)
-    session.flush()
+    journal.append(
+        session, register.id, "plan", actor=actor, data={"before": present.version, "after": saved.version, "yaml": yaml},
+        personal={"summary": f"Put version {saved.version} of the plan in force", "note": note},
+    )  # fmt: skip
     return saved
+
+
+@dataclass(frozen=True, slots=True)
+class PlanInForce:
+    """The plan in force: as kept, as read, and all its versions, newest first."""
+
+    row: Plan
+    plan: MatchPlan
+    versions: Sequence[Plan]
+
+
+def plan_in_force(session: Session, slug: str) -> PlanInForce:
+    """Return the plan in force with its versions."""
+    row, plan = plan_of(session, slug)
+    return PlanInForce(row, plan, versions(session, slug))
 
 
 def _plan_for(register: Register, yaml: str) -> MatchPlan:

@@ -1,110 +1,214 @@
-"""Runs a register's plan over its records and keeps pairs, clusters and a report."""
+"""Runs a register's plan over its records and keeps pairs, clusters, doubts and a report.
 
-from collections.abc import Callable, Iterator
-from dataclasses import asdict
-from datetime import UTC, datetime
+Nothing is locked while the run computes and stores: its results lie beside those of the standing run, seen by nobody, until
+a short last step lets it stand. Decisions made meanwhile are laid on top in that step. What a run that broke off left behind
+is cleared away by the next one.
+"""
+
+from collections.abc import Callable, Iterable
+from dataclasses import asdict, dataclass
+from datetime import UTC, datetime, timedelta
+from itertools import islice
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
+import orjson
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from ...core import explain, pipeline
 from ...core.clustering import Decisions
 from ...core.errors import Refused
-from ...core.plan import parse_plan
+from ...core.fields import Layout
+from ...core.plan import MatchPlan, parse_plan
 from ...core.records import RecordSet, RecordSetBuilder
-from ...store import matching
-from ...store.records import records_for_run
-from ...store.registers import lock_register, plan_in_force, register_by_slug, sources_of
-from ...store.tables import Run
+from ...core.tidying import Recipe
+from ...store import journal, matching
+from ...store.counters import count_waiting, counters_of
+from ...store.doubts import make_doubts, settle_doubts
+from ...store.locks import close_desk
+from ...store.maintenance import analyze
+from ...store.registers import plan_in_force, register_by_slug, sources_of
+from ...store.tables import Decision, Run
 from ..state.layouts import layout_of
 from ..state.recipe_in_force import recipe_of
+from ..transactions import SessionFactory, transaction
 
 Progress = Callable[[str, int, int], None]
-_PAIRS_AT_ONCE = 20_000
+Numbers = npt.NDArray[np.int64]
+_PAIRS_AT_ONCE = 50_000
+_RECORDS_AT_ONCE = 20_000
+_OVERLAP = timedelta(seconds=60)
 
 
-def read_records(session: Session, register_id: int) -> tuple[RecordSet, list[int]]:
-    """Return the register's records and, per record number, its database id."""
+def read_records(session: Session, register_id: int, *, tidy: bool) -> tuple[RecordSet, Numbers]:
+    """Return the register's records, with tidy values or with fields, and, per record number, its database id."""
     builder = RecordSetBuilder()
-    ids: dict[tuple[str, str], int] = {}
-    for record_id, source, key, fields, _ in records_for_run(session, register_id):
-        builder.add(source, key, fields)
-        ids[(source, key)] = record_id
-    records = builder.build()
-    return records, [ids[(records.source_of(place), records.ids[place])] for place in range(len(records))]
+    ids: list[int] = []
+    lines = iter(matching.record_lines(session, register_id, tidy=tidy))
+    while part := list(islice(lines, _RECORDS_AT_ONCE)):
+        _add(builder, part, ids)
+    return builder.build(), np.array(ids, dtype=np.int64)[builder.order()] if ids else np.zeros(0, dtype=np.int64)
 
 
-def decisions_for(session: Session, register_id: int, ids: list[int]) -> Decisions:
+def _add(builder: RecordSetBuilder, lines: Iterable[bytes], ids: list[int]) -> None:
+    by_source: dict[bytes, tuple[list[str], list[dict[str, str]]]] = {}
+    numbers: dict[bytes, list[int]] = {}
+    for line in lines:
+        number, source, key, fields = line.split(b"\x01")
+        keys, rows = by_source.setdefault(source, ([], []))
+        keys.append(orjson.loads(key))
+        rows.append(orjson.loads(fields))
+        numbers.setdefault(source, []).append(int(number))
+    for source, (keys, rows) in by_source.items():
+        names = {name for row in rows for name in row}
+        builder.add_many(orjson.loads(source), keys, {name: [row.get(name, "") for row in rows] for name in names})
+        ids += numbers[source]
+
+
+def decisions_for(session: Session, register_id: int, ids: Numbers) -> Decisions:
     """Return the decisions in force as pairs of record numbers."""
-    number = {record_id: place for place, record_id in enumerate(ids)}
-    chosen: dict[str, list[tuple[int, int]]] = {"same": [], "different": []}
+    order = np.argsort(ids)
+    chosen: dict[str, list[tuple[int, int]]] = {"same": [], "different": [], "later": []}
     for decision in matching.decisions_in_force(session, register_id):
-        if decision.verdict in chosen:
-            a, b = number[decision.left_id], number[decision.right_id]
+        places = np.searchsorted(ids[order], [decision.left_id, decision.right_id])
+        if (places < len(ids)).all() and ids[order[places]].tolist() == [decision.left_id, decision.right_id]:
+            a, b = order[places].tolist()
             chosen[decision.verdict].append((min(a, b), max(a, b)))
     same, different = (np.array(chosen[name], dtype=np.int32).reshape(-1, 2) for name in ("same", "different"))
     return Decisions(same, different)
 
 
-def run_plan(session: Session, slug: str, progress: Progress) -> dict[str, Any]:
-    """Run the plan in force in the open transaction; return the run's id and counts."""
-    register = lock_register(session, register_by_slug(session, slug).id)
-    plan_row = plan_in_force(session, register.id)
-    plan = parse_plan(plan_row.yaml, layout_of(register))
-    progress("read records", 0, 0)
-    records, ids = read_records(session, register.id)
+@dataclass(frozen=True, slots=True)
+class MatchInput:
+    """All that a match of a register needs, as it was at one moment."""
+
+    register_id: int
+    layout: Layout
+    plan: MatchPlan
+    plan_id: int
+    plan_version: int
+    recipe: Recipe
+    records: RecordSet
+    ids: Numbers
+    decisions: Decisions
+    promised: list[str]
+    records_version: int
+    position: int
+
+
+def read_match_input(session: Session, slug: str, *, tidy: bool) -> MatchInput:
+    """Return all that a match of a register needs, its records tidy or as fields; raise Refused if it has no records."""
+    # One moment for all that is read, so that records and decisions fit each other.
+    session.execute(text("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ"))
+    register = register_by_slug(session, slug)
+    row = plan_in_force(session, register.id)
+    layout = layout_of(register)
+    records, ids = read_records(session, register.id, tidy=tidy)
     if not len(records):
         raise Refused("There are no records to match yet. Bring in a delivery first.")
-    promised = [source.name for source in sources_of(session, register.id) if not source.own_duplicates]
+    return MatchInput(
+        register.id, layout, parse_plan(row.yaml, layout), row.id, row.version, recipe_of(session, register), records, ids,
+        decisions_for(session, register.id, ids),
+        [source.name for source in sources_of(session, register.id) if not source.own_duplicates],
+        counters_of(session, register.id).records_version, journal.latest_position(session, register.id),
+    )  # fmt: skip
+
+
+def run_plan(sessions: SessionFactory, slug: str, progress: Progress, *, actor: str = "Odd Pair") -> dict[str, Any]:
+    """Run the plan in force and let its results stand; return the run's id and counts."""
+    progress("read records", 0, 0)
+    with transaction(sessions) as session:
+        given = read_match_input(session, slug, tidy=True)
     result = pipeline.run(
-        records,
-        plan,
-        decisions=decisions_for(session, register.id, ids),
-        without_duplicates=promised,
-        layout=layout_of(register),
-        recipe=recipe_of(session, register),
-        progress=progress,
-    )
-    progress("store results", 0, 0)
-    run = Run(
-        register_id=register.id, plan_id=plan_row.id, report=run_report(result, plan_row.version), at=datetime.now(UTC)
-    )
-    session.add(run)
-    session.flush()
-    matching.forget_earlier_runs(session, register.id, run.id)
-    matching.write_pairs(session, _pair_rows(run.id, result, ids))
-    matching.write_clusters(session, _cluster_rows(run.id, result, ids))
-    return {
-        "run_id": run.id,
-        **{name: run.report[name] for name in ("records", "compared", "pairs_same", "pairs_unsure", "clusters")},
-    }
+        given.records, given.plan, decisions=given.decisions, without_duplicates=given.promised, are_tidy=True, progress=progress,
+    )  # fmt: skip
+    progress("clear away", 0, 0)
+    _forget(sessions, given.register_id)
+    run_id = _store(sessions, given, result, progress)
+    progress("doubts", 0, 0)
+    with transaction(sessions) as session:
+        analyze(session, "run_pairs", "run_clusters")
+        # A decision that is being written at this moment is looked at again, too.
+        since = datetime.now(UTC) - _OVERLAP
+        make_doubts(session, given.register_id, run_id)
+    outcome = _let_stand(sessions, given, run_id, since, actor)
+    _forget(sessions, given.register_id)
+    with transaction(sessions) as session:
+        analyze(session, "doubts")
+    return outcome
 
 
-def _pair_rows(
-    run_id: int, result: pipeline.MatchResult, ids: list[int]
-) -> Iterator[tuple[int, int, int, float, str, dict[str, Any], str]]:
-    for start in range(0, len(result.pairs), _PAIRS_AT_ONCE):
-        pairs = result.pairs.part(slice(start, start + _PAIRS_AT_ONCE))
-        bits = np.round(result.scorer.evidence(pairs.left, pairs.right).T.astype(np.float64), 2).tolist()
-        chances = result.calibration.probability(pairs.scored.bits).tolist()
-        reasons = explain.sentences(result.scorer, pairs.left, pairs.right, pairs.scored)
-        for place, reason in enumerate(reasons):
-            a, b = ids[int(pairs.left[place])], ids[int(pairs.right[place])]
-            evidence = explain.explain_scored(result.scorer, pairs.scored, place, bits[place])
-            document = {
-                "evidence": [asdict(item) for item in evidence], "swapped": a > b, "probability": round(chances[place], 4),
-            }  # fmt: skip
-            verdict = "same" if pairs.same[place] else "unsure"
-            yield run_id, min(a, b), max(a, b), round(float(pairs.scored.bits[place]), 3), verdict, document, reason
+def _forget(sessions: SessionFactory, register_id: int) -> None:
+    with transaction(sessions) as session:
+        gone = matching.runs_to_forget(session, register_id)
+    for run_id in gone:
+        with transaction(sessions) as session:
+            matching.forget_run(session, run_id)
 
 
-def _cluster_rows(run_id: int, result: pipeline.MatchResult, ids: list[int]) -> Iterator[tuple[int, int, int]]:
-    names: dict[int, int] = {}
-    for place, label in enumerate(result.labels.tolist()):
-        names[label] = min(names.get(label, ids[place]), ids[place])
-    for place, label in enumerate(result.labels.tolist()):
-        yield run_id, ids[place], names[label]
+def _store(sessions: SessionFactory, given: MatchInput, result: pipeline.MatchResult, progress: Progress) -> int:
+    with transaction(sessions) as session:
+        run = Run(
+            register_id=given.register_id, plan_id=given.plan_id, report=run_report(result, given.plan_version), state="storing",
+            records_version=given.records_version, at=datetime.now(UTC),
+        )  # fmt: skip
+        session.add(run)
+        session.flush()
+        for start in range(0, len(result.pairs), _PAIRS_AT_ONCE):
+            progress("store results", start, len(result.pairs))
+            matching.write_pairs(session, _pair_lines(run.id, result, given.ids, slice(start, start + _PAIRS_AT_ONCE)))
+        matching.write_clusters(session, run.id, given.ids, cluster_names(result.labels, given.ids))
+        return run.id
+
+
+def _let_stand(sessions: SessionFactory, given: MatchInput, run_id: int, since: datetime, actor: str) -> dict[str, Any]:
+    """Let the run stand, with what was decided or taken back since its doubts were made."""
+    with transaction(sessions) as session:
+        run = session.get_one(Run, run_id)
+        close_desk(session, given.register_id)
+        meanwhile = select(Decision.left_id, Decision.right_id).where(
+            Decision.register_id == given.register_id, (Decision.at >= since) | (Decision.withdrawn_at >= since)
+        )
+        decided = session.execute(meanwhile.distinct()).all()
+        matching.let_stand(session, run)
+        if counters_of(session, given.register_id).records_version != given.records_version:
+            make_doubts(session, given.register_id, run_id)
+        else:
+            for left, right in decided:
+                settle_doubts(session, given.register_id, run_id, left, right)
+        count_waiting(session, given.register_id)
+        counts = {name: run.report[name] for name in ("records", "compared", "pairs_same", "pairs_unsure", "clusters")}
+        data = {"run": run_id, "plan": given.plan_version, "records_version": given.records_version, **counts}
+        journal.append(session, given.register_id, "run", actor=actor, data=data, personal={"summary": "Ran the match"})
+    return {"run_id": run_id, **counts}
+
+
+def cluster_names(labels: npt.NDArray[np.int32], ids: Numbers) -> Numbers:
+    """Return, per record, the smallest record id of its cluster."""
+    smallest = np.full(int(labels.max(initial=-1)) + 1, np.iinfo(np.int64).max)
+    np.minimum.at(smallest, labels, ids)
+    return smallest[labels]
+
+
+def _pair_lines(run_id: int, result: pipeline.MatchResult, ids: Numbers, rows: slice) -> bytes:
+    """Return lines with ``matching.PAIR_COLUMNS``: levels as bytes, evidence in hundredths of a bit as 16-bit numbers."""
+    pairs = result.pairs.part(rows)
+    evidence = result.scorer.evidence(pairs.left, pairs.right)
+    kinds = explain.kind_of_doubt([rule.name for rule in result.scorer.plan.comparisons], evidence)
+    bits = np.clip(np.round(evidence.T * 100), -32768, 32767).astype("<i2")
+    levels = np.ascontiguousarray(pairs.scored.levels.T)
+    left, right = ids[pairs.left], ids[pairs.right]
+    columns = zip(
+        np.minimum(left, right).tolist(), np.maximum(left, right).tolist(), pairs.scored.bits.tolist(), pairs.same.tolist(),
+        kinds, pairs.scored.condition.tolist(), levels, bits, strict=True,
+    )  # fmt: skip
+    return "".join(
+        f"{run_id}\t{a}\t{b}\t{score}\t{'t' if same else 'f'}\t{'' if same else kind}\t{condition}"
+        f"\t\\\\x{level.tobytes().hex()}\t\\\\x{amount.tobytes().hex()}\n"
+        for a, b, score, same, kind, condition, level, amount in columns
+    ).encode()
 
 
 def run_report(result: pipeline.MatchResult, plan_version: int) -> dict[str, Any]:
@@ -125,5 +229,7 @@ def run_report(result: pipeline.MatchResult, plan_version: int) -> dict[str, Any
         ],
         "left_out": [asdict(item) for item in result.left_out],
         "ignored_decisions": len(result.ignored_decisions),
+        "calibration": asdict(result.calibration),
+        "starting": round(float(result.scorer.table.starting), 2),
         "seconds": result.seconds,
     }  # fmt: skip

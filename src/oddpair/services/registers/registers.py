@@ -1,35 +1,40 @@
 """Registers: making them, and what waits at each of their stages."""
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ...core.errors import NotFound, PlanInvalid, Refused
-from ...core.fields import RegisterKind, default_layout, layout_document, layout_from
+from ...core.fields import Layout, RegisterKind, default_layout, layout_document, layout_from
 from ...core.mapping import ID_TARGET
 from ...core.plan import parse_plan
 from ...core.plan.text import default_plan_text
+from ...core.processes import processes
 from ...core.survivorship import default_rules, validate_rules
 from ...core.text.folding import fold, split_words
 from ...core.tidying import recipe_from
+from ...store import journal
 from ...store import registers as store
-from ...store.golden import IN_FORCE
-from ...store.tables import (
-    Decision,
-    Delivery,
-    GoldenRecord,
-    Plan,
-    Register,
-    Source,
-    TidyRecipe,
-)
-from ...store.tidying import recipe_in_force, tables_in_force
+from ...store.counters import counters_of
+from ...store.golden import active_ids
+from ...store.locks import lock_chain, lock_membership, lock_settings
+from ...store.settling import count_touched, touch_register
+from ...store.tables import Counters, Job, Plan, Register, Run, Source, TidyRecipe
+from ...store.tidying import recipe_in_force
+from .. import work
+from ..state.bring_up_to_date import Act, bring_up_to_date
 from ..state.golden_values import refresh
 from ..state.layouts import layout_of
 from ..state.recipe_in_force import word_tables
+from ..state.versions import check_version
+from ..transactions import SessionFactory, transaction
+
+Progress = Callable[[str, int, int], None]
+#: Golden records per transaction: small enough that nobody waits long for one of them.
+_AT_ONCE = 10_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,13 +46,18 @@ class RegisterView:
     kind: str
     prefix: str
     rules: dict[str, str]
+    version: int
     counts: store.StageCounts
     run_id: int | None
     run_due: list[str]
 
 
-def make_register(session: Session, name: str, kind: RegisterKind, prefix: str = "") -> Register:
+def make_register(
+    session: Session, name: str, kind: RegisterKind, prefix: str = "", *, actor: str = "Odd Pair"
+) -> Register:
     """Make a register with the default layout, plan and survivorship rules; raise Refused if the name is taken."""
+    # One at a time, so that two who make the same register at once are told so instead of meeting in the database.
+    lock_chain(session, 0)
     words = split_words(fold(name))
     if not words:
         raise Refused("A register needs a name with at least one letter.")
@@ -68,86 +78,161 @@ def make_register(session: Session, name: str, kind: RegisterKind, prefix: str =
     session.flush()
     plan = default_plan_text(kind)
     session.add(Plan(register_id=register.id, version=1, yaml=plan, actor="Odd Pair", note="default plan"))
-    session.flush()
+    session.add(Counters(register_id=register.id))
+    journal.append(
+        session, register.id, "register", actor=actor, data={"kind": kind.value, "prefix": prefix},
+        personal={"summary": f"Made the register {register.name}"},
+    )  # fmt: skip
     return register
+
+
+def all_views(session: Session) -> list[RegisterView]:
+    """Return all registers in the order in which they were made."""
+    return [view(session, register) for register in store.all_registers(session)]
+
+
+def view_of(session: Session, slug: str) -> RegisterView:
+    """Return one register; raise NotFound."""
+    return view(session, store.register_by_slug(session, slug))
 
 
 def view(session: Session, register: Register) -> RegisterView:
     """Return a register as the navigation shows it."""
-    run = store.latest_run(session, register.id)
+    run = store.standing_run(session, register.id)
     return RegisterView(
-        register.slug, register.name, register.kind, register.prefix, dict(register.rules),
-        store.stage_counts(session, register.id), run.id if run else None, _run_due(session, register),
+        register.slug, register.name, register.kind, register.prefix, dict(register.rules), register.version,
+        store.stage_counts(session, register.id), run.id if run else None, _run_due(session, register, run),
     )  # fmt: skip
 
 
-def _run_due(session: Session, register: Register) -> list[str]:
-    """Return the reasons why the latest run no longer shows the present state; empty if it does."""
-    run = store.latest_run(session, register.id)
-    changes = (
-        select(Delivery.status).join(Source).where(Source.register_id == register.id, Delivery.changed_at.is_not(None))
-    )
+#: Why a new run is due, by the kind of act since the run that stands.
+_DUE = {
+    "load": "a delivery came in since the last run", "take back": "a delivery was taken back since the last run",
+    "put back": "a delivery was put back since the last run", "mend row": "rejected rows were mended since the last run",
+    "correct": "values were corrected since the last run", "undo correction": "values were corrected since the last run",
+    "tidy steps": "the tidy steps changed since the last run", "table": "the tidy steps changed since the last run",
+    "layout": "the layout changed since the last run", "withdraw": "a decision that the last run followed was withdrawn",
+    "promise": "a source's promise to have no duplicates changed since the last run",
+}  # fmt: skip
+
+
+def _run_due(session: Session, register: Register, run: Run | None) -> list[str]:
+    """Return the reasons why the standing run no longer shows the present state; empty if it does."""
     if run is None:
-        loaded = changes.where(Delivery.status == "loaded")
-        return ["nothing was matched yet"] if session.scalars(loaded.limit(1)).first() else []
-    reasons = []
-    since = set(session.scalars(changes.where(Delivery.changed_at > run.at)))
-    if "loaded" in since:
-        reasons.append("a delivery came in since the last run")
-    if "taken back" in since:
-        reasons.append("a delivery was taken back since the last run")
+        if store.latest_finished_run(session, register.id):
+            return ["this version of Odd Pair keeps results in another form"]
+        return ["nothing was matched yet"] if counters_of(session, register.id).records else []
+    since = journal.position_of_run(session, register.id, run.id)
+    kinds = journal.kinds_since(session, register.id, since, _DUE)
+    reasons = dict.fromkeys(reason for kind, reason in _DUE.items() if kind in kinds)
     if store.plan_in_force(session, register.id).id != run.plan_id:
-        reasons.append("the plan changed since the last run")
-    recipe = recipe_in_force(session, register.id)
-    if recipe is not None:
-        names = {step["table"] for steps in recipe.steps.values() for step in steps if "table" in step}
-        if recipe.at > run.at or any(table.at > run.at for table in tables_in_force(session, names)):
-            reasons.append("the tidy steps changed since the last run")
-    withdrawn = select(Decision.id).where(
-        Decision.register_id == register.id, Decision.withdrawn_at > run.at, Decision.at < run.at
-    )
-    if session.scalars(withdrawn.limit(1)).first():
-        reasons.append("a decision that the last run followed was withdrawn")
-    return reasons
+        reasons["the plan changed since the last run"] = None
+    return list(reasons)
 
 
-def change_rules(session: Session, slug: str, rules: Mapping[str, str]) -> Register:
-    """Set survivorship rules and recompute every golden record of the register by them."""
-    register = store.lock_register(session, store.register_by_slug(session, slug).id)
+def change_rules(
+    session: Session, slug: str, rules: Mapping[str, str], *, actor: str, seen_version: int | None = None
+) -> Register:
+    """Set survivorship rules; golden records follow in the background. Raises Conflict if they changed meanwhile."""
+    register = lock_settings(session, store.register_by_slug(session, slug).id)
+    check_version(register, seen_version)
+    before = dict(register.rules)
     register.rules = validate_rules(layout_of(register), {**register.rules, **rules})
+    if register.rules != before:
+        register.version += 1
+        _note(session, register, "rules", actor, before, dict(register.rules), "Set the survivorship rules")
+        work.ask_again(session, slug, "golden", "Golden values by the rules", {"register": slug})
     session.flush()
-    active = select(GoldenRecord.id).where(GoldenRecord.register_id == register.id, IN_FORCE)
-    refresh(session, register, list(session.scalars(active)))
     return register
 
 
+def _note(
+    session: Session, register: Register, kind: str, actor: str, before: object, after: object, summary: str
+) -> None:
+    journal.append(
+        session, register.id, kind, actor=actor, data={"before": before, "after": after}, personal={"summary": summary}
+    )
+
+
+def refresh_golden(sessions: SessionFactory, slug: str, progress: Progress) -> dict[str, int]:
+    """Compute the values of all golden records of a register anew, in parts; return how many there are and how many changed."""
+    with transaction(sessions) as session:
+        register_id = store.register_by_slug(session, slug).id
+        active = active_ids(session, register_id)
+    changed = 0
+    with processes(len(active) > _AT_ONCE):
+        for start in range(0, len(active), _AT_ONCE):
+            progress("golden values", start, len(active))
+            with transaction(sessions) as session:
+                register = lock_membership(session, register_id)
+                changed += refresh(session, register, active[start : start + _AT_ONCE])
+    return {"golden": len(active), "changed": changed}
+
+
+def make_searchable(session: Session, slug: str, progress: Progress) -> dict[str, int]:
+    """Bring all records and golden records of a register up to date, so that words find them."""
+    register = lock_membership(session, store.register_by_slug(session, slug).id)
+    touch_register(session, register.id)
+    bring_up_to_date(session, register, Act(), progress)
+    refresh(session, register, active_ids(session, register.id), progress)
+    return {"records": count_touched(session)}
+
+
 def change_source(
-    session: Session, slug: str, name: str, *, trust_rank: int | None = None, own_duplicates: bool | None = None
+    session: Session,
+    slug: str,
+    name: str,
+    *,
+    actor: str,
+    trust_rank: int | None = None,
+    own_duplicates: bool | None = None,
+    seen_version: int | None = None,
 ) -> Sequence[Source]:
     """Change a source's trust rank (the others move) or its promise; return all sources, most trusted first."""
-    register = store.register_by_slug(session, slug)
+    register = lock_settings(session, store.register_by_slug(session, slug).id)
+    check_version(register, seen_version)
     source = store.source_by_name(session, register.id, name)
     if source is None:
         raise NotFound("source", name)
-    if own_duplicates is not None:
+    if own_duplicates is not None and own_duplicates != source.own_duplicates:
+        register.version += 1
+        change = {"source": source.id, "own_duplicates": own_duplicates}
+        _note(
+            session,
+            register,
+            "promise",
+            actor,
+            {"own_duplicates": source.own_duplicates},
+            change,
+            f"Changed what {name} promises",
+        )
         source.own_duplicates = own_duplicates
     if trust_rank is not None:
+        before = {item.name: item.trust_rank for item in store.sources_of(session, register.id)}
         others = [item for item in store.sources_of(session, register.id) if item.id != source.id]
         others.insert(min(max(trust_rank, 1), len(others) + 1) - 1, source)
         for rank, item in enumerate(others, start=1):
             item.trust_rank = rank
-        session.flush()
-        change_rules(session, slug, {})
+        after = {item.name: item.trust_rank for item in others}
+        if before != after:
+            register.version += 1
+            _note(session, register, "rank", actor, before, after, f"Changed how far {name} is trusted")
+            work.ask_again(session, slug, "golden", "Golden values by trust in sources", {"register": slug})
     session.flush()
     return store.sources_of(session, register.id)
 
 
-def change_layout(session: Session, slug: str, document: Sequence[Mapping[str, str]], *, actor: str) -> Register:
-    """Set labels and added fields of a register's layout; raise InputError, or Refused if a field is still compared.
+def change_layout(
+    session: Session, slug: str, document: Sequence[Mapping[str, str]], *, actor: str, seen_version: int | None = None
+) -> Job:
+    """Set labels and added fields of a register's layout, and return the work that tidies all records by it.
+
+    Raises InputError, or Refused if a field is still compared.
 
     What sources map onto a field that goes is forgotten, and so are its tidy steps; delivered values stay as they are.
     """
-    register = store.lock_register(session, store.register_by_slug(session, slug).id)
+    register = lock_settings(session, store.register_by_slug(session, slug).id)
+    check_version(register, seen_version)
     layout = layout_from(RegisterKind(register.kind), document)
     for field in layout.fields:
         if field.register:
@@ -156,7 +241,8 @@ def change_layout(session: Session, slug: str, document: Sequence[Mapping[str, s
         parse_plan(store.plan_in_force(session, register.id).yaml, layout)
     except PlanInvalid as error:
         raise Refused(f"The match plan would not fit any more: {'; '.join(error.problems)}") from error
-    register.layout = layout_document(layout)
+    before, register.layout = register.layout, layout_document(layout)
+    register.version += 1
     register.rules = {unit: register.rules.get(unit, rule) for unit, rule in default_rules(layout).items()}
     known = {*layout.names, ID_TARGET}
     for source in store.sources_of(session, register.id):
@@ -168,4 +254,16 @@ def change_layout(session: Session, slug: str, document: Sequence[Mapping[str, s
         recipe_from(steps, word_tables(session), layout.names)
         session.add(TidyRecipe(register_id=register.id, version=recipe.version + 1, steps=steps, actor=actor))
     session.flush()
-    return register
+    _note(session, register, "layout", actor, before, register.layout, "Changed the layout")
+    return work.ask_again(session, slug, "tidy", "Tidy again", {"register": slug})
+
+
+def layout_of_register(session: Session, slug: str) -> tuple[Layout, int]:
+    """Return (the fields of a register's records, the version of its settings)."""
+    register = store.register_by_slug(session, slug)
+    return layout_of(register), register.version
+
+
+def sources(session: Session, slug: str) -> Sequence[Source]:
+    """Return a register's sources, most trusted first."""
+    return store.sources_of(session, store.register_by_slug(session, slug).id)

@@ -1,20 +1,28 @@
-"""Computes golden records from members, rules and pins: the projection that can always be rebuilt."""
+"""Golden records' values from members, rules and pins: the projection that can always be computed again."""
 
-from collections.abc import Collection, Mapping, Sequence
-from datetime import UTC, datetime
+from collections import deque
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
 from sqlalchemy.orm import Session
 
 from ...core.fields import FRESHNESS_FIELD
+from ...core.processes import Task, processes
 from ...core.survivorship import Candidate, Survivor, golden_values, validate_rules
 from ...core.tidying import Recipe, prepare_row
-from ...store import golden as golden_store
-from ...store.tables import GoldenRecord, Pin, Register, Source, SourceRecord
+from ...store import golden_values as store
+from ...store.bulk import copy_ids
+from ...store.tables import Pin, Register, Source, SourceRecord
 from .layouts import layout_of
+from .projection import Projector, project_lines, with_a_say, with_pins
 from .recipe_in_force import recipe_of
 
+Progress = Callable[[str, int, int], None]
 Records = Mapping[int, tuple[SourceRecord, Source]]
+_AT_ONCE = 20_000
+_WORTH_PROCESSES = 15_000
+_LINES_PER_TASK = 4_000
+_TASKS_UNDER_WAY = 4
 
 
 def candidate(record: SourceRecord, source: Source, recipe: Recipe) -> Candidate:
@@ -36,40 +44,69 @@ def _origin(survivor: Survivor) -> dict[str, Any]:
     }
 
 
-def project(
+def explain_golden(
     register: Register, members: Sequence[int], records: Records, pins: Sequence[Pin], recipe: Recipe
-) -> tuple[dict[str, Any], dict[str, Any]]:
-    """Return (values by field, origin by survivor unit and pinned field) of a golden record.
-
-    Records that their source has ended have a say only where no other is left.
-    """
-    members = [member for member in members if records[member][0].state == "current"] or members
+) -> tuple[dict[str, str], dict[str, dict[str, Any]]]:
+    """Return (values by field, origin by survivor unit) of a golden record; what pins replaced is told at ``pin:<field>``."""
+    members = [members[place] for place in with_a_say([records[member][0].state for member in members])]
     layout = layout_of(register)
     rules = validate_rules(layout, register.rules)
-    values: dict[str, Any] = {}
-    origins: dict[str, Any] = {}
+    values: dict[str, str] = {}
+    origins: dict[str, dict[str, Any]] = {}
     for survivor in golden_values(layout, rules, [candidate(*records[member], recipe) for member in members]):
         values.update(survivor.values)
         origins[survivor.unit] = _origin(survivor)
     for pin in pins:
-        origins[f"pin:{pin.field}"] = {
-            "pin": pin.id, "reason": pin.reason, "actor": pin.actor, "at": pin.at.isoformat(), "instead_of": values.get(pin.field, ""),
-        }  # fmt: skip
-        if pin.value:
-            values[pin.field] = pin.value
-        else:
-            values.pop(pin.field, None)
-    return values, origins
+        origins[f"pin:{pin.field}"] = {"instead_of": values.get(pin.field, "")}
+    return with_pins(values, [(pin.field, pin.value) for pin in pins]), origins
 
 
-def refresh(session: Session, register: Register, golden_ids: Collection[int]) -> None:
-    """Recompute values and origins of the given golden records."""
-    members = golden_store.members_of(session, golden_ids)
-    records = golden_store.records_with_sources(session, [record for group in members.values() for record in group])
-    pins = golden_store.pins_of(session, golden_ids)
-    recipe = recipe_of(session, register)
-    for golden_id in sorted(golden_ids):
-        golden = session.get_one(GoldenRecord, golden_id)
-        golden.values, golden.origins = project(register, members[golden_id], records, pins.get(golden_id, []), recipe)
-        golden.version += 1
-        golden.updated_at = datetime.now(UTC)
+def projector_of(session: Session, register: Register) -> Projector:
+    """Return what the golden values of a register hang on besides its records."""
+    layout = layout_of(register)
+    return Projector(
+        register.id, layout, validate_rules(layout, register.rules), recipe_of(session, register),
+        store.sources_as_judged(session, register.id), store.pinned_values(session, register.id),
+    )  # fmt: skip
+
+
+def _tasks(lines: Iterable[bytes]) -> Iterator[list[bytes]]:
+    """Yield the lines in parts, the members of one golden record always together."""
+    part: list[bytes] = []
+    golden = b""
+    for line in lines:
+        own = line.partition(b"\x01")[0]
+        if len(part) >= _LINES_PER_TASK and own != golden:
+            yield part
+            part = []
+        golden = own
+        part.append(line)
+    if part:
+        yield part
+
+
+def refresh(session: Session, register: Register, golden_ids: Iterable[int], progress: Progress | None = None) -> int:
+    """Compute the values of golden records anew, in bounded memory; return how many changed."""
+    ids = sorted(set(golden_ids))
+    if not ids:
+        return 0
+    session.flush()
+    projector = projector_of(session, register)
+    changed = 0
+    with processes(len(ids) > _WORTH_PROCESSES) as pool:
+        for start in range(0, len(ids), _AT_ONCE):
+            copy_ids(session, "asked_golden", ids[start : start + _AT_ONCE])
+            store.begin_values(session)
+            running: deque[Task[bytes]] = deque()
+            # The lines are read to their end first: the connection serves one thing at a time.
+            for part in _tasks(list(store.member_lines(session, "asked_golden"))):
+                running.append(pool.start(project_lines, projector, part))
+                if len(running) > _TASKS_UNDER_WAY:
+                    store.stage_values(session, running.popleft().result())
+            while running:
+                store.stage_values(session, running.popleft().result())
+            changed += store.write_values(session, register.id)
+            if progress:
+                progress("golden values", min(start + _AT_ONCE, len(ids)), len(ids))
+    session.expire_all()
+    return changed

@@ -1,6 +1,5 @@
 """Fields mended by people: all records that hold a value alike, in one step that can be undone. What was delivered stays."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import cast
@@ -9,23 +8,29 @@ from sqlalchemy import ColumnElement, func, select, text, update
 from sqlalchemy.orm import Session
 
 from ...core.errors import NotFound, Refused
+from ...store import journal
 from ...store import quality as store
+from ...store.bulk import copy_rows
+from ...store.locks import lock_membership
 from ...store.record_filter import RecordFilter, RuleFilter
 from ...store.records import PRESENT
-from ...store.registers import lock_register, register_by_slug, source_by_name
-from ...store.tables import Correction, GoldenMember, Register, SourceRecord
-from ..bring_in.take_back import tidy_again
-from ..state.golden_values import refresh
+from ...store.registers import register_by_slug, source_by_name
+from ...store.settling import delivered_in, touch
+from ...store.tables import Correction, Register, SourceRecord
+from ..state.bring_up_to_date import Act, bring_up_to_date
 from ..state.layouts import layout_of
+from ..state.words import counted
 
 _MOST_AT_ONCE = 50_000
 _VALUES_SHOWN = 200
+#: An entry names so many of the records that it touches; a batch of corrections names them all.
+_MOST_TOUCHES = 1_000
 
 Filter = RecordFilter | RuleFilter
 
 
 @dataclass(frozen=True, slots=True)
-class HeldValue:
+class ValueCount:
     """A value of a field, and how many of the records looked at hold it."""
 
     value: str
@@ -57,82 +62,65 @@ def _in_sight(session: Session, register: Register, only: Filter, source: str) -
     return [*found, cast(ColumnElement[bool], text(condition).bindparams(**values))]
 
 
-def held_values(session: Session, slug: str, field: str, only: Filter, source: str = "") -> list[HeldValue]:
+def values_of(session: Session, slug: str, field: str, only: Filter, source: str = "") -> list[ValueCount]:
     """Return the values of a field among the records of a filter, the most frequent first: what can be mended alike."""
     register = register_by_slug(session, slug)
     layout_of(register).field(field)
-    held = func.coalesce(SourceRecord.fields[field].astext, "").label("held")
-    query = select(held, func.count()).where(*_in_sight(session, register, only, source))
-    rows = session.execute(query.group_by(held).order_by(func.count().desc(), held).limit(_VALUES_SHOWN))
-    return [HeldValue(row[0], row[1]) for row in rows]
+    value = func.coalesce(SourceRecord.fields[field].astext, "").label("value")
+    query = select(value, func.count()).where(*_in_sight(session, register, only, source))
+    rows = session.execute(query.group_by(value).order_by(func.count().desc(), value).limit(_VALUES_SHOWN))
+    return [ValueCount(row[0], row[1]) for row in rows]
 
 
 def correct(
     session: Session, slug: str, field: str, was: str, value: str, only: Filter, *, actor: str, source: str = ""
 ) -> Batch:
     """Put ``value`` in place of ``was`` in the records of a filter that hold it; return the step, which can be undone."""
-    register = lock_register(session, register_by_slug(session, slug).id)
-    layout_of(register).field(field)
+    register = lock_membership(session, register_by_slug(session, slug).id)
+    label = layout_of(register).field(field).label
     value = value.strip()
     if value == was:
         raise Refused("The new value is the old one.")
-    held = func.coalesce(SourceRecord.fields[field].astext, "")
-    chosen = select(SourceRecord.id).where(held == was, *_in_sight(session, register, only, source))
+    present = func.coalesce(SourceRecord.fields[field].astext, "")
+    chosen = select(SourceRecord.id).where(present == was, *_in_sight(session, register, only, source))
     records = list(session.scalars(chosen.order_by(SourceRecord.id).limit(_MOST_AT_ONCE + 1)))
     if not records:
         raise Refused(f"No record holds '{was}' any more.")
     if len(records) > _MOST_AT_ONCE:
         raise Refused(f"More than {_MOST_AT_ONCE} records hold '{was}'; a tidy step is the way to change so many.")
-    batch = store.next_batch(session)
-    delivered = _delivered(session, records, field)
-    session.add_all(
-        Correction(
-            register_id=register.id,
-            record_id=record,
-            field=field,
-            was=delivered[record],
-            value=value,
-            batch=batch,
-            actor=actor,
-        )
-        for record in records
-    )
-    _settle(session, register, records)
+    batch, entry_id = store.next_batch(session), journal.reserve(session)
+    delivered = delivered_in(session, records, field)
+    columns = ("register_id", "record_id", "field", "was", "value", "batch", "actor", "journal_id")
+    rows = ((register.id, record, field, delivered[record], value, batch, actor, entry_id) for record in records)
+    copy_rows(session, "corrections", columns, rows)
+    touch(session, records)
+    bring_up_to_date(session, register, Act())
+    journal.append(
+        session, register.id, "correct", actor=actor, entry_id=entry_id,
+        data={"batch": batch, "field": field, "records": len(records)},
+        personal={"summary": f"Corrected {label} of {counted(len(records), 'record')}", "was": was, "value": value},
+        touches=[("record", record) for record in records[:_MOST_TOUCHES]],
+    )  # fmt: skip
     return Batch(batch, field, was, value, len(records), actor, datetime.now(UTC))
 
 
-def _delivered(session: Session, records: Sequence[int], field: str) -> dict[int, str]:
-    """Return what the sources delivered in a field."""
-    query = text("""
-        SELECT s.id, coalesce(v.fields->>:field, '') FROM source_records s JOIN record_versions v ON v.id = s.version_id
-        WHERE s.id = ANY(:records)
-    """)
-    return {row[0]: row[1] for row in session.execute(query, {"field": field, "records": list(records)})}
-
-
-def _settle(session: Session, register: Register, records: Sequence[int]) -> None:
-    store.reapply_corrections(session, records)
-    tidy_again(session, register, records)
-    touched = select(GoldenMember.golden_id).where(GoldenMember.record_id.in_(records))
-    refresh(session, register, set(session.scalars(touched)))
-
-
-def undo(session: Session, slug: str, batch: int) -> int:
-    """Withdraw the corrections of a step; what an earlier step said of a field counts again. Returns how many records."""
-    register = lock_register(session, register_by_slug(session, slug).id)
-    standing = select(Correction.record_id).where(
-        Correction.register_id == register.id, Correction.batch == batch, Correction.withdrawn_at.is_(None)
-    )
-    records = list(session.scalars(standing))
-    if not records:
+def undo(session: Session, slug: str, batch: int, *, actor: str) -> int:
+    """Withdraw the corrections of a step; what an earlier step made of a field counts again. Returns how many records."""
+    register = lock_membership(session, register_by_slug(session, slug).id)
+    own = (Correction.register_id == register.id, Correction.batch == batch, Correction.withdrawn_at.is_(None))
+    standing = session.execute(select(Correction.record_id, Correction.journal_id).where(*own)).all()
+    if not standing:
         raise NotFound("correction", batch)
-    session.execute(
-        update(Correction)
-        .where(Correction.batch == batch, Correction.withdrawn_at.is_(None))
-        .values(withdrawn_at=datetime.now(UTC))
-    )
-    _settle(session, register, records)
-    return len(records)
+    session.execute(update(Correction).where(*own).values(withdrawn_at=datetime.now(UTC)))
+    touch(session, [record for record, _ in standing])
+    bring_up_to_date(session, register, Act())
+    made_by = standing[0][1]
+    journal.append(
+        session, register.id, "undo correction", actor=actor, data={"batch": batch, "records": len(standing)},
+        personal={"summary": f"Took back a correction of {counted(len(standing), 'record')}"},
+        undoes=(made_by, 1) if made_by else None, touches=[("record", record) for record, _ in standing[:_MOST_TOUCHES]],
+    )  # fmt: skip
+    return len(standing)
 
 
 def batches(session: Session, slug: str, limit: int) -> list[Batch]:

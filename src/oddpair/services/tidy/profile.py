@@ -1,10 +1,8 @@
 """Profiles of a register's fields, for all of its records or those of one source or delivery."""
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass
 from datetime import UTC, datetime
-from itertools import islice
-from pathlib import Path
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -13,18 +11,15 @@ from ...core.errors import NotFound
 from ...core.fields import Field
 from ...core.profiling import CHECKED_KINDS, ColumnProfile, ColumnProfiler, is_valid
 from ...core.records import MOST_VALUES, further
-from ...files import BadRow
 from ...store import deliveries as delivery_store
 from ...store import profiles as store
 from ...store.registers import register_by_slug, source_by_name
 from ...store.tables import Register
-from ..bring_in.drafts import open_delivery
 from ..state.layouts import layout_of
 
 Progress = Callable[[str, int, int], None]
 #: Fewer records than this are looked at while a person waits; more are work for the background.
 _WHILE_WAITING = 40_000
-_DRAFT_ROWS = 100_000
 _RECORDS_AT_ONCE = 10_000
 
 
@@ -84,7 +79,7 @@ def make_profile(session: Session, slug: str, scope: Scope, progress: Progress) 
                 _add(profilers[name], field, name, part)
         done += len(part)
         progress("look at values", done, total)
-    result = {"records": total, "fields": [_told(field, profilers) for field in layout_of(register).fields]}
+    result = {"records": total, "fields": [_field_profile(field, profilers) for field in layout_of(register).fields]}
     store.keep_profile(session, register.id, scope.name, state, result, datetime.now(UTC))
     return result
 
@@ -100,13 +95,13 @@ def _add(profiler: ColumnProfiler, field: Field, name: str, part: store.Part) ->
         profiler.add(values)
 
 
-def _told(field: Field, profilers: Mapping[str, ColumnProfiler]) -> dict[str, Any]:
+def _field_profile(field: Field, profilers: Mapping[str, ColumnProfiler]) -> dict[str, Any]:
     """Return what is said of a field: the profile of its first values, and how many records hold further ones."""
     more = [profilers[further(field.name, place)].result().filled for place in range(1, MOST_VALUES)]
-    told = _document(profilers[field.name].result())
+    first = profile_document(profilers[field.name].result())
     checked = field.kind in CHECKED_KINDS
     return {
-        **told,
+        **first,
         "name": field.name,
         "label": field.label,
         "kind": field.kind.value,
@@ -115,26 +110,6 @@ def _told(field: Field, profilers: Mapping[str, ColumnProfiler]) -> dict[str, An
     }
 
 
-def _document(profile: ColumnProfile) -> dict[str, Any]:
+def profile_document(profile: ColumnProfile) -> dict[str, Any]:
     """Return a profile as it is kept: with lists, as it will be read."""
     return {name: list(value) if isinstance(value, tuple) else value for name, value in asdict(profile).items()}
-
-
-def profile_draft(session: Session, delivery_id: int, folder: Path) -> dict[str, Any]:
-    """Return the profile of the columns of a delivery's file, as it was delivered; of a large file its first rows."""
-    delivery = delivery_store.delivery_by_id(session, delivery_id)
-    table = open_delivery(delivery, folder)
-    profilers = [ColumnProfiler() for _ in table.columns]
-    rows: Iterator[list[str]] = (row[1] for row in table.cells() if not isinstance(row, BadRow))
-    records = 0
-    limited = islice(rows, _DRAFT_ROWS)
-    while part := list(islice(limited, _RECORDS_AT_ONCE)):
-        records += len(part)
-        for profiler, values in zip(profilers, zip(*part, strict=True), strict=True):
-            profiler.add(values)
-    columns = zip(table.columns, profilers, strict=True)
-    fields = [
-        {**_document(profiler.result()), "name": name, "label": name, "kind": "", "checked": False, "further": []}
-        for name, profiler in columns
-    ]
-    return {"records": records, "fields": fields}

@@ -1,25 +1,24 @@
 """Quality rules of a register: kept, measured per source and over time, and the records that fail them."""
 
 from collections.abc import Mapping, Sequence
-from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ...core.errors import InputError, NotFound
+from ...core.errors import NotFound
 from ...core.profiling import QualityRule, rules_from
-from ...core.tidying.word_tables import looked_up
+from ...store import journal
 from ...store import quality as store
+from ...store.locks import lock_settings
 from ...store.record_filter import RecordFilter, RuleFilter
-from ...store.registers import lock_register, register_by_slug
-from ...store.tables import Register, RuleResult
-from ...store.tidying import distinct_values
+from ...store.registers import register_by_slug, sources_of
+from ...store.tables import Register
 from ..state.layouts import layout_of
 from ..state.recipe_in_force import word_tables
+from ..state.rule_results import filter_of, note_results, rules_of
+from ..state.versions import check_version
 
-_VALUES_LOOKED_AT = 200_000
 _HISTORY = 2_000
 
 
@@ -52,33 +51,24 @@ class MeasuredRule:
     history: list[PastShare]
 
 
-def rules_of(session: Session, register: Register) -> tuple[QualityRule, ...]:
-    """Return the rules of a register that still can be kept: fields and tables may have gone."""
-    layout, tables = layout_of(register), list(word_tables(session))
-    kept: list[QualityRule] = []
-    for document in register.quality or []:
-        with suppress(InputError):
-            kept += rules_from([document], layout, tables)
-    return tuple(kept)
-
-
-def save_rules(session: Session, slug: str, documents: Sequence[Mapping[str, str]]) -> Register:
-    """Keep the rules of a register; raise InputError with the number of the wrong one."""
-    register = lock_register(session, register_by_slug(session, slug).id)
+def save_rules(
+    session: Session, slug: str, documents: Sequence[Mapping[str, str]], *, actor: str, seen_version: int | None = None
+) -> Register:
+    """Keep the rules of a register; raise InputError with the number of the wrong one, or Conflict if it changed meanwhile."""
+    register = lock_settings(session, register_by_slug(session, slug).id)
+    check_version(register, seen_version)
     rules = rules_from(documents, layout_of(register), list(word_tables(session)))
-    register.quality = [{"field": rule.field, "kind": rule.kind, "asked": rule.asked} for rule in rules]
-    session.flush()
+    before, register.quality = (
+        register.quality or [],
+        [{"field": rule.field, "kind": rule.kind, "asked": rule.asked} for rule in rules],
+    )
+    register.version += 1
+    note_results(session, register, [source.id for source in sources_of(session, register.id)], None)
+    data = {"before": before, "after": register.quality}
+    journal.append(
+        session, register.id, "quality", actor=actor, data=data, personal={"summary": "Set the quality rules"}
+    )
     return register
-
-
-def filter_of(session: Session, register: Register, rule: QualityRule) -> RuleFilter:
-    """Return what finds the records that fail a rule."""
-    outside: tuple[str, ...] = ()
-    if rule.kind == "in list":
-        table = word_tables(session, [rule.asked])[rule.asked]
-        values = distinct_values(session, register.id, [rule.field], limit=_VALUES_LOOKED_AT, filled=True)
-        outside = tuple(value for _, (value,) in values if looked_up(table.apply(value)) not in table.standard_values)
-    return RuleFilter(rule, layout_of(register), outside)
 
 
 def rule_by_key(session: Session, register: Register, key: str) -> QualityRule:
@@ -104,27 +94,19 @@ def measured(session: Session, slug: str) -> list[MeasuredRule]:
     for result, source in store.history(session, register.id, _HISTORY):
         past.setdefault(result.rule, []).append(PastShare(source, result.at, result.records, result.failing))
     layout = layout_of(register)
-    told = []
+    found = []
     for rule in rules_of(session, register):
         failing = store.count_failing(session, register.id, filter_of(session, register, rule))
         shares = [SourceShare(name, records, failing.get(source_id, 0)) for source_id, name, records in sources]
-        told.append(MeasuredRule(rule, rule.words(layout), shares, past.get(rule.key, [])))
-    return told
+        found.append(MeasuredRule(rule, rule.words(layout), shares, past.get(rule.key, [])))
+    return found
 
 
-def note_results(session: Session, register: Register, source_id: int, delivery_id: int) -> None:
-    """Write down how the rules fare after a delivery, so that a bad load shows up on its day."""
-    rules = rules_of(session, register)
-    if not rules:
-        return
-    records = {item[0]: item[2] for item in store.records_by_source(session, register.id)}[source_id]
-    values: dict[str, Any] = {
-        "register_id": register.id,
-        "source_id": source_id,
-        "delivery_id": delivery_id,
-        "records": records,
-    }
-    for rule in rules:
-        failing = store.count_failing(session, register.id, filter_of(session, register, rule), source_id)
-        session.add(RuleResult(**values, rule=rule.key, failing=failing.get(source_id, 0)))
-    session.flush()
+def filter_in(session: Session, slug: str, field: str, check: str, wanted: str) -> RecordFilter | RuleFilter:
+    """Return what finds the records of a register of whose field something is asked."""
+    return filter_for(session, register_by_slug(session, slug), field, check, wanted)
+
+
+def version_of(session: Session, slug: str) -> int:
+    """Return the version of a register's settings."""
+    return register_by_slug(session, slug).version

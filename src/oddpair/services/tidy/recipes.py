@@ -1,33 +1,32 @@
 """A register's tidy steps: read, tried on real values, saved, applied again, and what they may do to verdicts."""
 
-from collections import deque
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ...core.errors import Conflict
-from ...core.processes import Task, processes
-from ...core.tidying import FieldSteps, Recipe, recipe_from, tidy_rows
+from ...core.errors import Conflict, Refused
+from ...core.tidying import FieldSteps, Recipe, recipe_from
 from ...core.tidying.steps import document_of
+from ...store import journal
 from ...store import tidying as store
-from ...store.golden import IN_FORCE
-from ...store.registers import lock_register, register_by_slug
-from ...store.tables import GoldenRecord, Register, TidyRecipe
+from ...store.golden import active_ids
+from ...store.locks import lock_membership, lock_settings
+from ...store.registers import register_by_slug
+from ...store.settling import count_touched, touch_register
+from ...store.tables import Job, Register, TidyRecipe
+from .. import work
+from ..state.bring_up_to_date import Act, bring_up_to_date
 from ..state.golden_values import refresh
 from ..state.layouts import layout_of
-from ..state.recipe_in_force import recipe_of, word_tables
-from .references import resolve
+from ..state.recipe_in_force import word_tables
 
 Progress = Callable[[str, int, int], None]
 Document = Mapping[str, Sequence[Mapping[str, object]]]
 _TRIED_COMBINATIONS = 20_000
 _SHOWN = 60
-_RECORDS_AT_ONCE = 20_000
-_PARTS_UNDER_WAY = 3
 
 
 def draft_recipe(session: Session, register: Register, steps: Document) -> Recipe:
@@ -35,9 +34,12 @@ def draft_recipe(session: Session, register: Register, steps: Document) -> Recip
     return recipe_from(steps, word_tables(session), layout_of(register).names)
 
 
-def save_recipe(session: Session, slug: str, steps: Document, *, seen_version: int, actor: str) -> TidyRecipe:
-    """Keep a new version of the tidy steps; raise InputError, or Conflict if they changed meanwhile."""
-    register = lock_register(session, register_by_slug(session, slug).id)
+def save_recipe(session: Session, slug: str, steps: Document, *, seen_version: int, actor: str) -> Job:
+    """Keep a new version of the tidy steps, and return the work that applies them to all records.
+
+    Raises InputError, or Conflict if they changed meanwhile. Steps whose patterns run away on a value that the register holds are refused.
+    """
+    register = lock_settings(session, register_by_slug(session, slug).id)
     recipe = draft_recipe(session, register, steps)
     present = store.recipe_in_force(session, register.id)
     version = present.version if present else 0
@@ -45,10 +47,25 @@ def save_recipe(session: Session, slug: str, steps: Document, *, seen_version: i
         by = f" by {present.actor}" if present else ""
         raise Conflict(f"The tidy steps were changed{by} meanwhile (version {version}). Reload to see them.")
     kept = {name: [document_of(step) for step in of_field] for name, of_field in recipe.steps.items()}
+    for name, of_field in kept.items():
+        if any("pattern" in step for step in of_field):
+            tried = try_steps(session, slug, name, of_field)
+            if tried.stopped:
+                raise Refused(f"{layout_of(register).field(name).label}: {tried.stopped[0]}")
     saved = TidyRecipe(register_id=register.id, version=version + 1, steps=kept, actor=actor)
     session.add(saved)
-    session.flush()
-    return saved
+    journal.append(
+        session, register.id, "tidy steps", actor=actor,
+        data={"version": saved.version, "before": present.steps if present else {}, "after": kept},
+        personal={"summary": f"Set the tidy steps, version {saved.version}"},
+    )  # fmt: skip
+    return work.ask_again(session, slug, "tidy", "Tidy again", {"register": slug})
+
+
+def steps_in_force(session: Session, slug: str) -> tuple[TidyRecipe | None, list[str]]:
+    """Return (the newest version of the tidy steps, if any, the names of all tables)."""
+    register = register_by_slug(session, slug)
+    return store.recipe_in_force(session, register.id), [table.name for table in store.tables_in_force(session)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,34 +129,16 @@ def try_steps(
     )  # fmt: skip
 
 
-def tidy_again(session: Session, slug: str, progress: Progress) -> dict[str, Any]:
-    """Recompute the tidy values of all records of a register, and its golden records; delivered values stay."""
-    register = lock_register(session, register_by_slug(session, slug).id)
-    recipe, layout = recipe_of(session, register), layout_of(register)
-    total = store.count_records(session, register.id)
-    done = changed = 0
-    running: deque[tuple[list[int], Task[list[dict[str, str]]]]] = deque()
+def tidy_register(session: Session, slug: str, progress: Progress) -> dict[str, Any]:
+    """Bring all records of a register up to date with its steps, tables and layout; delivered values stay."""
+    register = lock_membership(session, register_by_slug(session, slug).id)
+    touch_register(session, register.id)
+    outcome = bring_up_to_date(session, register, Act(), progress)
+    active = active_ids(session, register.id)
+    refresh(session, register, active, progress)
+    return {"records": count_touched(session), "changed": outcome.tidied}
 
-    def write_oldest() -> None:
-        nonlocal done, changed
-        records, task = running.popleft()
-        changed += store.write_tidy(session, list(zip(records, task.result(), strict=True)))
-        done += len(records)
-        progress("tidy", done, total)
 
-    with processes(total > _RECORDS_AT_ONCE) as pool:
-        for part in store.fields_of_records(session, register.id, _RECORDS_AT_ONCE):
-            names = sorted({name for _, fields in part for name in fields})
-            columns = {name: [fields.get(name, "") for _, fields in part] for name in names}
-            running.append(([record for record, _ in part], pool.start(tidy_rows, layout, columns, len(part), recipe)))
-            if len(running) > _PARTS_UNDER_WAY:
-                write_oldest()
-        while running:
-            write_oldest()
-    session.expire_all()
-    register = lock_register(session, register_by_slug(session, slug).id)
-    resolve(session, register)
-    progress("golden records", 0, 0)
-    active = select(GoldenRecord.id).where(GoldenRecord.register_id == register.id, IN_FORCE)
-    refresh(session, register, list(session.scalars(active)))
-    return {"records": total, "changed": changed}
+def check_steps(session: Session, slug: str, steps: Document) -> None:
+    """Raise InputError if steps cannot be applied in a register."""
+    draft_recipe(session, register_by_slug(session, slug), steps)

@@ -2,7 +2,7 @@
 
 import re
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -13,11 +13,16 @@ from ...core.tidying.nearest import NearestValue
 from ...core.tidying.ready_made import ready_made
 from ...core.tidying.word_tables import TableKind, checked_entries, looked_up
 from ...files import Row, open_table
+from ...store import journal
 from ...store import tidying as store
+from ...store.locks import lock_chain
 from ...store.registers import register_by_slug
-from ...store.tables import WordTableVersion
+from ...store.tables import Register, WordTableVersion
+from .. import work
 from ..state.recipe_in_force import word_tables
 
+#: A table as it is kept.
+Table = WordTableVersion
 _NAME = re.compile(r"[\w .&\-]{1,60}")
 _VALUES_LOOKED_AT = 50_000
 _UNMAPPED_SHOWN = 100
@@ -25,6 +30,7 @@ _UNMAPPED_SHOWN = 100
 
 def make_table(session: Session, name: str, kind: TableKind, *, ready: str = "", actor: str) -> WordTableVersion:
     """Make a table, empty or with the entries of a ready-made one; raise Refused if the name is taken."""
+    lock_chain(session, 0)
     name = " ".join(name.split())
     if not _NAME.fullmatch(name):
         raise Refused(f"'{name}' cannot name a table; use up to 60 letters, digits, blanks, dots and dashes.")
@@ -49,8 +55,18 @@ def _keep(
     checked = [list(entry) for entry in checked_entries(entries)]
     kept = WordTableVersion(name=name, version=version, kind=kind.value, entries=checked, actor=actor, note=note)
     session.add(kept)
-    session.flush()
+    journal.append(
+        session, 0, "table", actor=actor, data={"name": name, "version": version, "kind": kind.value},
+        personal={"summary": f"Set the table '{name}', version {version}", "entries": checked, "note": note},
+    )  # fmt: skip
     session.refresh(kept)
+    for register_id in store.registers_with_table(session, name):
+        register = session.get_one(Register, register_id)
+        data = {"name": name, "version": version}
+        journal.append(
+            session, register_id, "table", actor=actor, data=data, personal={"summary": f"The table '{name}' changed"}
+        )
+        work.ask_again(session, register.slug, "tidy", "Tidy again", {"register": register.slug})
     return kept
 
 
@@ -58,6 +74,7 @@ def save_table(
     session: Session, name: str, entries: Iterable[tuple[str, str]], *, seen_version: int, actor: str, note: str = ""
 ) -> WordTableVersion:
     """Keep a new version of a table; raise InputError naming the row, or Conflict if it changed meanwhile."""
+    lock_chain(session, 0)
     present = store.table_by_name(session, name)
     if present.version != seen_version:
         raise Conflict(
@@ -120,3 +137,13 @@ def usage(session: Session, name: str, slug: str, field: str) -> Usage:
     return Usage(
         dict(touched), [Unmapped(value, records, nearest(value)) for value, records in most], sum(unknown.values())
     )
+
+
+def tables(session: Session) -> Sequence[WordTableVersion]:
+    """Return all tables in force, by name."""
+    return store.tables_in_force(session)
+
+
+def table(session: Session, name: str) -> tuple[WordTableVersion, Sequence[WordTableVersion]]:
+    """Return (the table in force, all its versions, newest first); raise NotFound."""
+    return store.table_by_name(session, name), store.table_versions(session, name)

@@ -32,12 +32,15 @@ function Fields({ slug, layout, onClose }: { slug: string; layout: Layout; onClo
     setLabel("");
   };
   const save = () =>
-    change.mutate(fields, {
-      onSuccess: () => {
-        notify("The layout is saved; all records are tidied again.");
-        onClose();
+    change.mutate(
+      { fields, seen_version: layout.version },
+      {
+        onSuccess: () => {
+          notify("The layout is saved; all records are tidied again.");
+          onClose();
+        },
       },
-    });
+    );
   return (
     <>
       <div className="max-h-[48vh] overflow-auto" tabIndex={0} role="region" aria-label="Fields of the layout">

@@ -1,13 +1,15 @@
+import { useState } from "react";
 import { Choice, notify } from "../../ui";
 import { type Preview, useReadAgain } from "./queries";
 
-/** How the file is read, where there is a choice: its sheet, the row with the column names, the list within it. */
+/** How the file is read, where there is a choice: its sheet, the row with the column names, the list within it, its encoding. */
 export function ReadingBar({ slug, preview }: { slug: string; preview: Preview }) {
   const { format, delivery } = preview;
   const again = useReadAgain(slug, delivery.id);
-  const read = (part: { sheet?: string; header_row?: number | null; path?: string }) =>
+  const [encoding, setEncoding] = useState("");
+  const read = (part: { sheet?: string; header_row?: number | null; path?: string; encoding?: string }) =>
     again.mutate(
-      { sheet: format.sheet, path: format.path, header_row: null, ...part },
+      { sheet: format.sheet, path: format.path, header_row: null, encoding, ...part },
       { onError: (error) => notify(error.message, true) },
     );
   const several = (names: readonly string[]) => names.map((name) => ({ value: name, label: name || "the whole file" }));
@@ -33,6 +35,25 @@ export function ReadingBar({ slug, preview }: { slug: string; preview: Preview }
             options={several(format.paths)}
             onChange={(path) => read({ path })}
           />
+        </span>
+      )}
+      {format.encodings.length > 0 && (
+        <span className="flex items-center gap-2">
+          Letters in
+          <Choice
+            label="Letters in"
+            value={format.encoding}
+            options={several(
+              format.encodings.includes(format.encoding) ? format.encodings : [format.encoding, ...format.encodings],
+            )}
+            onChange={(chosen) => {
+              setEncoding(chosen);
+              read({ encoding: chosen, header_row: format.header_row });
+            }}
+          />
+          {format.looks_misread && (
+            <span className="text-rust">These letters look misread; choose another encoding if so.</span>
+          )}
         </span>
       )}
       {format.header_row !== null && (

@@ -1,4 +1,5 @@
 import { useNavigate } from "react-router";
+import { useRegister } from "../../api/registers";
 import { Faces, notify } from "../../ui";
 import { type Source, useAskAgain, useChangeSource, useSources } from "./queries";
 
@@ -27,9 +28,10 @@ function AskAgain({ slug, source }: { slug: string; source: Source }) {
 
 function Line({ slug, source, last }: { slug: string; source: Source; last: boolean }) {
   const change = useChangeSource(slug);
+  const seen_version = useRegister(slug)?.version ?? 1;
   const move = (by: number) =>
     change.mutate(
-      { name: source.name, trust_rank: source.trust_rank + by },
+      { name: source.name, trust_rank: source.trust_rank + by, seen_version },
       { onError: (error) => notify(error.message, true) },
     );
   return (
@@ -44,7 +46,12 @@ function Line({ slug, source, last }: { slug: string; source: Source; last: bool
           type="checkbox"
           className="accent-plum"
           checked={!source.own_duplicates}
-          onChange={(event) => change.mutate({ name: source.name, own_duplicates: !event.target.checked })}
+          onChange={(event) =>
+            change.mutate(
+              { name: source.name, own_duplicates: !event.target.checked, seen_version },
+              { onError: (error) => notify(error.message, true) },
+            )
+          }
         />
         no duplicates
       </label>

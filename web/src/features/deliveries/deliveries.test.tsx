@@ -1,7 +1,7 @@
 import { fireEvent, screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
-import { layout } from "../../tests/examples";
+import { layout, register } from "../../tests/examples";
 import { serve, show } from "../../tests/render";
 import { BringInPage, MappingPage, RejectedPage } from "./index";
 
@@ -28,7 +28,17 @@ const loaded = {
 };
 const preview = {
   delivery,
-  format: { kind: "xlsx", sheet: "Firms", sheets: ["Firms", "Notes"], header_row: 1, path: "", paths: [] },
+  format: {
+    kind: "xlsx",
+    sheet: "Firms",
+    sheets: ["Firms", "Notes"],
+    header_row: 1,
+    path: "",
+    paths: [],
+    encoding: "",
+    encodings: [] as string[],
+    looks_misread: false,
+  },
   remembered: false,
   new_columns: [] as string[],
   missing_columns: [] as string[],
@@ -48,6 +58,7 @@ describe("bringing in", () => {
   const open = (more: Record<string, unknown> = {}) => {
     const asked = serve({
       [`GET ${BASE}/deliveries`]: [delivery, loaded],
+      "GET /api/registers": [register],
       [`GET ${BASE}/sources`]: [
         { name: "ledger", trust_rank: 1, own_duplicates: false, query: { address: "host=db", sql: "SELECT 1" } },
         { name: "till", trust_rank: 2, own_duplicates: true, query: null },
@@ -70,7 +81,9 @@ describe("bringing in", () => {
     const sent = vi.fn();
     const { router } = open();
     await screen.findByText("Drop files here");
+    const served = fetch;
     vi.stubGlobal("fetch", async (path: string, init: RequestInit) => {
+      if (typeof path !== "string" || !path.includes("file_name=")) return served(path, init);
       sent(path, init.body);
       return Response.json(preview, { status: 201 });
     });
@@ -144,8 +157,8 @@ describe("bringing in", () => {
     await userEvent.click(screen.getAllByRole("checkbox")[0] as HTMLElement);
     await waitFor(() =>
       expect(asked.filter(({ method }) => method === "PATCH").map(({ body }) => body)).toEqual([
-        { trust_rank: 1 },
-        { own_duplicates: true },
+        { trust_rank: 1, seen_version: 4 },
+        { own_duplicates: true, seen_version: 4 },
       ]),
     );
     expect(screen.getByRole("button", { name: "Trust ledger more" }).hasAttribute("disabled")).toBe(true);
@@ -227,7 +240,32 @@ describe("the mapping of a draft", () => {
     await userEvent.click(await screen.findByRole("button", { name: /Sheet: Firms/ }));
     await userEvent.click(await screen.findByRole("option", { name: "Notes" }));
     expect((await screen.findByText(/No longer there: “Tel”/)).textContent).toContain("changed since its last");
-    expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({ sheet: "Notes", path: "", header_row: null });
+    expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({
+      sheet: "Notes",
+      path: "",
+      header_row: null,
+      encoding: "",
+    });
+  });
+
+  it("tells letters that look misread, and reads them in the encoding that a person chooses", async () => {
+    const format = {
+      ...preview.format,
+      header_row: 2,
+      encoding: "cp1252",
+      encodings: ["cp1252", "cp850"],
+      looks_misread: true,
+    };
+    const { asked } = open({
+      "GET /api/deliveries/5": { ...preview, format },
+      "PUT /api/deliveries/5/reading": preview,
+    });
+    expect(await screen.findByText(/letters look misread/)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: /Letters in: cp1252/ }));
+    await userEvent.click(await screen.findByRole("option", { name: "cp850" }));
+    await waitFor(() =>
+      expect(asked.find(({ method }) => method === "PUT")?.body).toMatchObject({ encoding: "cp850", header_row: 2 }),
+    );
   });
 
   it("cannot be loaded while the mapping is wrong, and says why", async () => {

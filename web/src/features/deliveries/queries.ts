@@ -26,7 +26,7 @@ export function useSources(slug: string) {
 export function useChangeSource(slug: string) {
   const refresh = useRefreshRegister(slug);
   return useMutation({
-    mutationFn: ({ name, ...body }: { name: string; trust_rank?: number; own_duplicates?: boolean }) =>
+    mutationFn: ({ name, ...body }: { name: string } & Schemas["SourceChange"]) =>
       unwrap(client.PATCH("/api/registers/{slug}/sources/{name}", { params: { path: { slug, name } }, body })),
     onSuccess: refresh,
   });

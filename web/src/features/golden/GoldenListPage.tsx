@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { count, moment, nameOf } from "../../domain/format";
-import { Button, CELL, Choice, Empty, Faces, HEAD, LinkButton, Page, Pane, Search } from "../../ui";
+import { Button, CELL, Choice, Empty, Faces, HEAD, LinkButton, Page, Paging, Pane, Search } from "../../ui";
 import { type ListOrder, useGoldenList } from "./queries";
 import { RulesDialog } from "./RulesDialog";
 
@@ -13,8 +13,8 @@ const ORDERS = [
   { value: "key", label: "By key" },
 ] as const;
 
-function Lines({ slug, search, order, offset }: { slug: string; search: string; order: ListOrder; offset: number }) {
-  const list = useGoldenList(slug, search, order, offset, PAGE);
+function Lines({ slug, search, order, cursor }: { slug: string; search: string; order: ListOrder; cursor: string }) {
+  const list = useGoldenList(slug, search, order, cursor, PAGE);
   return (
     <Faces query={list}>
       {({ golden }) =>
@@ -73,14 +73,14 @@ export function GoldenListPage() {
   const [ruling, setRuling] = useState(false);
   const search = params.get("search") ?? "";
   const order = ORDERS.find(({ value }) => value === params.get("order"))?.value ?? "members";
-  const offset = Number(params.get("from") ?? 0) || 0;
-  const total = useGoldenList(slug, search, order, offset, PAGE).data?.total ?? 0;
+  const cursor = params.get("page") ?? "";
+  const list = useGoldenList(slug, search, order, cursor, PAGE).data;
   const change = (values: Record<string, string>) =>
-    setParams({ ...Object.fromEntries(params), from: "", ...values }, { replace: true });
+    setParams({ ...Object.fromEntries(params), page: "", ...values }, { replace: !("page" in values) });
   return (
     <Page
       title="Golden records"
-      about={`${count(total)} in force`}
+      about={list && `${list.at_least ? "more than " : ""}${count(list.total)} ${search ? "found" : "in force"}`}
       actions={
         <>
           <Search label="Search keys and values" value={search} onChange={(value) => change({ search: value })} />
@@ -91,12 +91,7 @@ export function GoldenListPage() {
             onChange={(value) => change({ order: value })}
             className="w-44"
           />
-          <Button disabled={offset === 0} onClick={() => change({ from: String(Math.max(0, offset - PAGE)) })}>
-            Earlier
-          </Button>
-          <Button disabled={offset + PAGE >= total} onClick={() => change({ from: String(offset + PAGE) })}>
-            Further
-          </Button>
+          <Paging page={list} onTurn={(page) => change({ page })} />
           <Button onClick={() => setRuling(true)}>Survivorship rules</Button>
           <LinkButton look="main" to={`/r/${slug}/golden/merge`}>
             Preview the merge
@@ -105,7 +100,7 @@ export function GoldenListPage() {
       }
     >
       <Pane label="Golden records" className="h-full px-4">
-        <Lines slug={slug} search={search} order={order} offset={offset} />
+        <Lines slug={slug} search={search} order={order} cursor={cursor} />
       </Pane>
       {ruling && <RulesDialog slug={slug} onClose={() => setRuling(false)} />}
     </Page>

@@ -20,6 +20,8 @@ function Sentences({ preview, slug }: { preview: MergePreview; slug: string }) {
       `${counted(preview.records_added, "record")} will get a golden record for the first time.`,
     preview.contradictions > 0 &&
       `${counted(preview.contradictions, "decision")} contradict others and will not be followed.`,
+    preview.torn > 0 &&
+      `${counted(preview.torn, "pair")} decided as different lie in one cluster of the latest run: those clusters stay as they are until a new run follows the decisions.`,
   ].filter(Boolean);
   return (
     <div className="py-3">
@@ -80,7 +82,7 @@ export function MergePage() {
   const start = useStartMerge(slug);
   const navigate = useNavigate();
   const merge = () =>
-    start.mutate(undefined, {
+    start.mutate(preview.data?.seen ?? "", {
       onSuccess: () => navigate(`/r/${slug}/golden`),
       onError: (error) => notify(error.message, true),
     });

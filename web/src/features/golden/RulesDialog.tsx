@@ -3,7 +3,7 @@ import { useLayout, useRegister } from "../../api/registers";
 import { Button, Choice, Faces, Modal, notify, Trouble } from "../../ui";
 import { useChangeRules } from "./queries";
 
-/** Which value survives, per field or group; golden records follow at once, pins excepted. */
+/** Which value survives, per field or group; golden records follow in the background, pins excepted. */
 export function RulesDialog({ slug, onClose }: { slug: string; onClose: () => void }) {
   const layout = useLayout(slug);
   const register = useRegister(slug);
@@ -11,12 +11,15 @@ export function RulesDialog({ slug, onClose }: { slug: string; onClose: () => vo
   const change = useChangeRules(slug);
   const rules = { ...register?.rules, ...draft };
   const save = () =>
-    change.mutate(draft, {
-      onSuccess: () => {
-        notify("The golden records follow the new rules.");
-        onClose();
+    change.mutate(
+      { rules: draft, seen_version: register?.version ?? 1 },
+      {
+        onSuccess: () => {
+          notify("The golden records follow the new rules in the background.");
+          onClose();
+        },
       },
-    });
+    );
   return (
     <Modal title="Survivorship rules" onClose={onClose}>
       <Faces query={layout}>

@@ -97,7 +97,21 @@ describe("the golden record page", () => {
     await waitFor(() =>
       expect(asked.map(({ path }) => path)).toContain(`${BASE}/golden/CU-00001/pins/7?seen_version=3`),
     );
-    expect(asked.some(({ path }) => path === "/api/journal/9/undo")).toBe(true);
+    expect(asked.some(({ path }) => path === "/api/journal/9/undo?part=2&with_later=false")).toBe(true);
+  });
+
+  it("shows the later steps that rest on one, and takes them along only when told to", async () => {
+    const later = "Later steps rest on this one: Took 1 record out (ann). Undo them first, or take them along.";
+    const asked = page({
+      "POST /api/journal/9/undo": ({ path }: Asked) =>
+        path.includes("with_later=true") ? { entry: 10 } : { status: 409, detail: later },
+    });
+    await userEvent.click(await screen.findByRole("button", { name: "Undo this step" }));
+    const dialog = within(await screen.findByRole("dialog"));
+    expect(dialog.getByText(later)).toBeTruthy();
+    expect(asked.some(({ path }) => path.includes("with_later=true"))).toBe(false);
+    await userEvent.click(dialog.getByRole("button", { name: "Undo this step and the later ones" }));
+    await waitFor(() => expect(asked.some(({ path }) => path.includes("part=2&with_later=true"))).toBe(true));
   });
 });
 
@@ -184,7 +198,10 @@ describe("the list of golden records", () => {
     await userEvent.click(await screen.findByRole("option", { name: /newest/ }));
     await userEvent.click(dialog.getByRole("button", { name: "Set rules and recompute" }));
     await waitFor(() =>
-      expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({ rules: { phone: "newest" } }),
+      expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({
+        rules: { phone: "newest" },
+        seen_version: 4,
+      }),
     );
   });
 });

@@ -8,13 +8,13 @@ export type Member = Schemas["MemberOut"];
 export type MergePreview = Schemas["MergePreviewOut"];
 export type ListOrder = "members" | "key" | "changed" | "name";
 
-export function useGoldenList(slug: string, search: string, order: ListOrder, offset: number, limit: number) {
+export function useGoldenList(slug: string, search: string, order: ListOrder, cursor: string, limit: number) {
   return useQuery({
-    queryKey: keys.of(slug, "golden-list", search, order, offset),
+    queryKey: keys.of(slug, "golden-list", search, order, cursor),
     queryFn: () =>
       unwrap(
         client.GET("/api/registers/{slug}/golden", {
-          params: { path: { slug }, query: { search, order, offset, limit } },
+          params: { path: { slug }, query: { search, order, cursor, limit } },
         }),
       ),
     placeholderData: keepWithin(slug),
@@ -37,7 +37,8 @@ export function useMergePreview(slug: string) {
 
 export function useStartMerge(slug: string) {
   return useMutation({
-    mutationFn: () => unwrap(client.POST("/api/registers/{slug}/merge", { params: { path: { slug } } })),
+    mutationFn: (seen: string) =>
+      unwrap(client.POST("/api/registers/{slug}/merge", { params: { path: { slug } }, body: { seen } })),
   });
 }
 
@@ -75,8 +76,12 @@ export function useLiftPin(slug: string, key: string) {
 export function useUndo(slug: string) {
   const refresh = useRefreshRegister(slug);
   return useMutation({
-    mutationFn: (entryId: number) =>
-      unwrap(client.POST("/api/journal/{entry_id}/undo", { params: { path: { entry_id: entryId } } })),
+    mutationFn: ({ id, part, withLater = false }: { id: number; part: number; withLater?: boolean }) =>
+      unwrap(
+        client.POST("/api/journal/{entry_id}/undo", {
+          params: { path: { entry_id: id }, query: { part, with_later: withLater } },
+        }),
+      ),
     onSuccess: refresh,
   });
 }
@@ -84,8 +89,8 @@ export function useUndo(slug: string) {
 export function useChangeRules(slug: string) {
   const refresh = useRefreshRegister(slug);
   return useMutation({
-    mutationFn: (rules: Record<string, string>) =>
-      unwrap(client.PUT("/api/registers/{slug}/rules", { params: { path: { slug } }, body: { rules } })),
+    mutationFn: (body: Schemas["RulesChange"]) =>
+      unwrap(client.PUT("/api/registers/{slug}/rules", { params: { path: { slug } }, body })),
     onSuccess: refresh,
   });
 }

@@ -28,7 +28,7 @@ export function PlanPage() {
       }
     >
       <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)]">
-        <Faces query={plan}>{(data) => <PlanEditor key={data.version} slug={slug} plan={data} />}</Faces>
+        <Faces query={plan}>{(data) => <PlanEditor key={`${slug} ${data.version}`} slug={slug} plan={data} />}</Faces>
         <Pane label="The latest run" className="border-l border-line px-4 pb-4">
           <Faces query={run}>
             {(data) =>

@@ -1,4 +1,11 @@
-import { type QueryClient, queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  infiniteQueryOptions,
+  type QueryClient,
+  queryOptions,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { useEffect } from "react";
 import { client, type Schemas, unwrap } from "../../api/client";
 import { keys } from "../../api/keys";
@@ -12,15 +19,28 @@ export type Order = "doubt" | "score" | "cluster";
 
 const AHEAD = 4;
 
-export function queueOptions(slug: string, order: Order, search: string) {
-  return queryOptions({
-    queryKey: keys.of(slug, "queue", order, search),
-    queryFn: () =>
+const PAGE = 200;
+
+/** The queue, page by page: each begins behind the last pair of the one before. */
+export function queueOptions(slug: string, order: Order, search: string, kind: string) {
+  return infiniteQueryOptions({
+    queryKey: keys.of(slug, "queue", order, search, kind),
+    queryFn: ({ pageParam }) =>
       unwrap(
         client.GET("/api/registers/{slug}/review", {
-          params: { path: { slug }, query: { order, search, limit: 500 } },
+          params: { path: { slug }, query: { order, search, kind, after: pageParam, limit: PAGE } },
         }),
       ),
+    initialPageParam: "",
+    getNextPageParam: (page: Queue) => page.behind || undefined,
+  });
+}
+
+/** The kinds of doubts that wait, with how many there are of each. */
+export function useKinds(slug: string) {
+  return useQuery({
+    queryKey: keys.of(slug, "kinds"),
+    queryFn: () => unwrap(client.GET("/api/registers/{slug}/review/kinds", { params: { path: { slug } } })),
   });
 }
 
@@ -53,6 +73,7 @@ export function usePrefetch(slug: string, queue: readonly QueuedPair[], current:
 function refreshDecided(queries: QueryClient, slug: string, decision: Decision) {
   void queries.invalidateQueries({ queryKey: keys.of(slug, "pair", decision.left_id, decision.right_id) });
   void queries.invalidateQueries({ queryKey: keys.of(slug, "decisions") });
+  void queries.invalidateQueries({ queryKey: keys.of(slug, "kinds") });
   void queries.invalidateQueries({ queryKey: keys.registers });
 }
 
@@ -83,11 +104,14 @@ export function useWithdraw(slug: string) {
   });
 }
 
-/** The latest decisions of the register; the newest that stands is what undo takes back. */
-export function useLatestDecisions(slug: string) {
-  return useQuery({
+/** The latest decisions of this person; the newest that stands is what undo takes back, never that of somebody else. */
+export function ownDecisionsOptions(slug: string) {
+  return queryOptions({
+    staleTime: 0,
     queryKey: keys.of(slug, "decisions"),
     queryFn: () =>
-      unwrap(client.GET("/api/registers/{slug}/decisions", { params: { path: { slug }, query: { limit: 50 } } })),
+      unwrap(
+        client.GET("/api/registers/{slug}/decisions", { params: { path: { slug }, query: { limit: 50, mine: true } } }),
+      ),
   });
 }

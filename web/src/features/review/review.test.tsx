@@ -22,7 +22,8 @@ function faced(left: number) {
 function desk(more: Record<string, unknown> = {}): Asked[] {
   let next = 100;
   return serve({
-    "GET /api/registers/customers/review": { waiting: queued.length, pairs: queued },
+    "GET /api/registers/customers/review": { waiting: queued.length, put_off: 0, behind: "", pairs: queued },
+    "GET /api/registers/customers/review/kinds": [],
     ...Object.fromEntries(
       queued.map((item) => [
         `GET /api/registers/customers/pairs/${item.left_id}/${item.right_id}`,
@@ -104,10 +105,36 @@ describe("the review desk", () => {
     });
     const { router } = show(<ReviewPage />, { path: "/r/customers/review", pattern: PATTERN });
     await screen.findByText("Pair 1 is in doubt.");
-    await waitFor(() => expect(asked.some(({ path }) => path.includes("/decisions?"))).toBe(true));
     await userEvent.keyboard("u");
     await waitFor(() => expect(router.state.location.pathname).toBe("/r/customers/review/3/4"));
     expect(asked.some(({ path }) => path === "/api/decisions/42/withdraw")).toBe(true);
+  });
+
+  it("takes back the very decision that was made a moment ago, not the one before", async () => {
+    const of = (id: number) => ({
+      id,
+      left_id: 1,
+      right_id: 2,
+      verdict: "same",
+      remark: "",
+      actor: "ann",
+      at: "",
+      withdrawn_at: null,
+    });
+    const made = [of(41)];
+    const asked = desk({
+      "GET /api/registers/customers/decisions": () => made,
+      "POST /api/registers/customers/decisions": () => {
+        made.unshift(of(44));
+        return of(44);
+      },
+      "POST /api/decisions/44/withdraw": { ...of(44), withdrawn_at: "2026-11-01T11:00:00Z" },
+    });
+    show(<ReviewPage />, { path: "/r/customers/review", pattern: PATTERN });
+    await screen.findByText("Pair 1 is in doubt.");
+    await userEvent.keyboard("su");
+    await waitFor(() => expect(asked.some(({ path }) => path === "/api/decisions/44/withdraw")).toBe(true));
+    expect(asked.some(({ path }) => path === "/api/decisions/41/withdraw")).toBe(false);
   });
 
   it("keeps a remark with the verdict, and letters typed into it decide nothing", async () => {
@@ -139,7 +166,8 @@ describe("the review desk", () => {
 
   it("says what to do when nothing is in doubt", async () => {
     serve({
-      "GET /api/registers/customers/review": { waiting: 0, pairs: [] },
+      "GET /api/registers/customers/review": { waiting: 0, put_off: 0, behind: "", pairs: [] },
+      "GET /api/registers/customers/review/kinds": [],
       "GET /api/registers/customers/decisions": [],
     });
     show(<ReviewPage />, { path: "/r/customers/review", pattern: PATTERN });
@@ -147,6 +175,56 @@ describe("the review desk", () => {
     expect(screen.getByRole("link", { name: "Preview the merge" }).getAttribute("href")).toBe(
       "/r/customers/golden/merge",
     );
+  });
+
+  it("fetches the next page before the last pair, and never calls nothing in doubt while something waits", async () => {
+    const pageOf = (first: number) =>
+      [0, 2].map((more) => ({ ...queued[0], left_id: first + more, right_id: first + more + 1 }));
+    const pages: Record<string, unknown> = {
+      "": { waiting: 4, put_off: 0, behind: "open 1 2", pairs: pageOf(1) },
+      "open 1 2": { waiting: 4, put_off: 0, behind: "", pairs: pageOf(11) },
+    };
+    const asked = desk({
+      "GET /api/registers/customers/review": ({ path }: Asked) =>
+        pages[new URL(path, location.origin).searchParams.get("after") ?? ""],
+      ...Object.fromEntries(
+        [1, 3, 11, 13].map((id) => [`GET /api/registers/customers/pairs/${id}/${id + 1}`, faced(id)]),
+      ),
+    });
+    show(<ReviewPage />, { path: "/r/customers/review", pattern: PATTERN });
+    for (const id of [1, 3, 11]) {
+      await screen.findByText(`Pair ${id} is in doubt.`);
+      await userEvent.keyboard("s");
+    }
+    await screen.findByText("Pair 13 is in doubt.");
+    pages[""] = { waiting: 1, put_off: 0, behind: "", pairs: [{ ...queued[0], left_id: 5, right_id: 6 }] };
+    await userEvent.keyboard("d");
+    expect(await screen.findByText("Pair 5 is in doubt.")).toBeTruthy();
+    expect(screen.queryByText("Nothing is in doubt.")).toBeNull();
+    expect(decided(asked)).toHaveLength(4);
+  });
+
+  it("says what changed since a pair was decided", async () => {
+    const decision = {
+      id: 7,
+      left_id: 1,
+      right_id: 2,
+      verdict: "same",
+      remark: "",
+      actor: "ann",
+      at: "2026-11-01T10:00:00Z",
+    };
+    desk({
+      "GET /api/registers/customers/pairs/1/2": {
+        ...faced(1),
+        decision: { ...decision, withdrawn_at: null, withdrawn_by: null },
+        changed: [{ field: "phone", side: "left", was: "+441632960001", now: "" }],
+      },
+    });
+    show(<ReviewPage />, { path: "/r/customers/review", pattern: PATTERN });
+    const told = within(await screen.findByRole("region", { name: "Changed since decided" }));
+    expect(told.getByText("+441632960001 → nothing")).toBeTruthy();
+    expect(told.getByText(/still in force/)).toBeTruthy();
   });
 
   it("tells when a pair is no longer there", async () => {

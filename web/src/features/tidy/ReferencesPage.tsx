@@ -19,23 +19,23 @@ function Unresolved({ slug, field }: { slug: string; field: ReferenceField }) {
             </td>
             <td className={`${CELL} font-medium`}>{item.value}</td>
             <td className={CELL}>
-              {item.candidates.length === 0 && <span className="text-soft">nothing of a like name</span>}
+              {item.likely.length === 0 && <span className="text-soft">nothing of a like name</span>}
               <span className="flex flex-wrap gap-2">
-                {item.candidates.map((candidate) => (
+                {item.likely.map((target) => (
                   <Button
-                    key={candidate.record_id}
+                    key={target.record_id}
                     className="h-6"
                     disabled={link.isPending}
                     onClick={() =>
                       link.mutate(
-                        { record_id: item.record_id, target_id: candidate.record_id },
+                        { record_id: item.record_id, target_id: target.record_id },
                         { onError: (error) => notify(error.message, true) },
                       )
                     }
                   >
-                    {candidate.name}
+                    {target.name}
                     <span className="text-xs text-soft">
-                      {candidate.source} {candidate.source_key}
+                      {target.source} {target.source_key}
                     </span>
                   </Button>
                 ))}

@@ -87,7 +87,10 @@ export function RulesPage() {
   const layout = useLayout(slug);
   const save = useSaveRules(slug);
   const set = (rules: readonly MeasuredRule["rule"][]) =>
-    save.mutate([...rules], { onError: (error) => notify(error.message, true) });
+    save.mutate(
+      { rules: [...rules], seen_version: quality.data?.version ?? 1 },
+      { onError: (error) => notify(error.message, true) },
+    );
   return (
     <Page title="Tidy" about={<TidyNav />}>
       <Pane label="Quality rules" className="h-full px-4">

@@ -4,8 +4,8 @@ import { useParams, useSearchParams } from "react-router";
 import { client, unwrap } from "../../api/client";
 import { keepWithin, keys } from "../../api/keys";
 import { useLayout } from "../../api/registers";
-import { count } from "../../domain/format";
-import { Button, Choice, Empty, Faces, LinkButton, Page, Pane, Search } from "../../ui";
+import { counted } from "../../domain/format";
+import { Button, Choice, Empty, Faces, LinkButton, Page, Paging, Pane, Search } from "../../ui";
 import { MendValuesDialog } from "./MendValuesDialog";
 import { RecordTable } from "./RecordTable";
 import { TidyNav } from "./TidyNav";
@@ -33,13 +33,13 @@ interface Filter {
   wanted: string;
 }
 
-function useRecords(slug: string, filter: Filter, offset: number) {
+function useRecords(slug: string, filter: Filter, cursor: string) {
   return useQuery({
-    queryKey: keys.of(slug, "records", ...Object.values(filter), offset),
+    queryKey: keys.of(slug, "records", ...Object.values(filter), cursor),
     queryFn: () =>
       unwrap(
         client.GET("/api/registers/{slug}/records", {
-          params: { path: { slug }, query: { ...filter, offset, limit: PAGE } },
+          params: { path: { slug }, query: { ...filter, cursor, limit: PAGE } },
         }),
       ),
     placeholderData: keepWithin(slug),
@@ -63,27 +63,27 @@ export function TidyPage() {
   const [params, setParams] = useSearchParams();
   const search = params.get("search") ?? "";
   const source = params.get("source") ?? "";
-  const offset = Number(params.get("from") ?? 0) || 0;
+  const cursor = params.get("page") ?? "";
   const field = params.get("field") ?? "";
   const delivery = Number(params.get("delivery") ?? 0) || 0;
   const check = params.get("check") ?? "filled";
   const wanted = params.get("wanted") ?? "";
   const label = useLayout(slug).data?.fields.find(({ name }) => name === field)?.label ?? field;
   const [mending, setMending] = useState(false);
-  const records = useRecords(slug, { search, source, delivery, field, check, wanted }, offset);
+  const records = useRecords(slug, { search, source, delivery, field, check, wanted }, cursor);
   const options = useSourceOptions(slug);
   const change = (name: string, value: string) =>
     setParams(
       (present) => {
-        if (name !== "from") present.delete("from");
+        if (name !== "page") present.delete("page");
         if (name === "field") for (const other of ["check", "wanted", "delivery"]) present.delete(other);
         if (value) present.set(name, value);
         else present.delete(name);
         return present;
       },
-      { replace: true },
+      { replace: name !== "page" },
     );
-  const total = records.data?.total ?? 0;
+  const page = records.data;
   return (
     <Page
       title="Tidy"
@@ -99,16 +99,9 @@ export function TidyPage() {
             className="w-36"
           />
           <span className="text-sm text-soft">
-            {total > 0
-              ? `${count(offset + 1)} to ${count(Math.min(offset + PAGE, total))} of ${count(total)}`
-              : "no records"}
+            {page && `${page.at_least ? "more than " : ""}${counted(page.total, "record")}`}
           </span>
-          <Button disabled={offset === 0} onClick={() => change("from", String(Math.max(0, offset - PAGE)))}>
-            Earlier
-          </Button>
-          <Button disabled={offset + PAGE >= total} onClick={() => change("from", String(offset + PAGE))}>
-            Further
-          </Button>
+          <Paging page={page} onTurn={(turned) => change("page", turned)} />
         </>
       }
     >
@@ -140,15 +133,15 @@ export function TidyPage() {
           )}
         </p>
         <Faces query={records}>
-          {(page) =>
-            page.records.length === 0 ? (
+          {(data) =>
+            data.records.length === 0 ? (
               <Empty title={search || source || field ? "No record fits." : "There are no records yet."}>
                 {!search && !source && !field && (
                   <LinkButton to={`/r/${slug}/bring-in`}>Bring in a delivery</LinkButton>
                 )}
               </Empty>
             ) : (
-              <RecordTable slug={slug} records={page.records} labels={page.labels} />
+              <RecordTable slug={slug} records={data.records} labels={data.labels} />
             )
           }
         </Faces>

@@ -153,8 +153,8 @@ export function useQuality(slug: string) {
 export function useSaveRules(slug: string) {
   const queries = useQueryClient();
   return useMutation({
-    mutationFn: (rules: Schemas["RuleModel"][]) =>
-      unwrap(client.PUT("/api/registers/{slug}/quality", { params: { path: { slug } }, body: { rules } })),
+    mutationFn: (body: Schemas["RulesIn"]) =>
+      unwrap(client.PUT("/api/registers/{slug}/quality", { params: { path: { slug } }, body })),
     onSuccess: (quality) => queries.setQueryData(keys.of(slug, "quality"), quality),
   });
 }

@@ -274,6 +274,7 @@ describe("quality rules", () => {
     history: [past(1), past(4)],
   };
   const quality = {
+    version: 4,
     rules: [rule],
     kinds: [
       { name: "required", says: "is filled", asks: "" },
@@ -309,6 +310,7 @@ describe("quality rules", () => {
     await waitFor(() =>
       expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({
         rules: [rule.rule, { field: "name", kind: "shape", asked: "AA99" }],
+        seen_version: 4,
       }),
     );
     expect(await screen.findByText("There are no rules yet.")).toBeTruthy();
@@ -354,7 +356,7 @@ it("mends a value in all records that hold it, and undoes the step", async () =>
 
 it("links a reference that leads nowhere by hand", async () => {
   const candidate = { record_id: 12, source: "till", source_key: "A7", name: "skua ropes" };
-  const open = { record_id: 3, source: "webshop", source_key: "w1", value: "Skua", candidates: [candidate] };
+  const open = { record_id: 3, source: "webshop", source_key: "w1", value: "Skua", likely: [candidate] };
   const field = {
     field: "firm",
     label: "Firm",

@@ -1,7 +1,4 @@
-"""The tables of the job queue, in a schema of their own."""
-
-from alembic import op
-from procrastinate.schema import SchemaManager
+"""Once the tables of a queue package, which are gone since 0009; a new database never makes them."""
 
 revision: str = "0002"
 down_revision: str | None = "0001"
@@ -10,12 +7,8 @@ depends_on: None = None
 
 
 def upgrade() -> None:
-    op.execute("CREATE SCHEMA queue")
-    op.execute("SET LOCAL search_path TO queue")
-    # psycopg reads a single % as a placeholder.
-    op.get_bind().exec_driver_sql(SchemaManager.get_schema().replace("%", "%%"))
-    op.execute("SET LOCAL search_path TO DEFAULT")
+    """Nothing is made any more."""
 
 
 def downgrade() -> None:
-    op.execute("DROP SCHEMA queue CASCADE")
+    """Nothing is left to take away."""

@@ -18,6 +18,14 @@ class Change:
     retired: dict[int, int]
 
 
+def _grouped(owner_of: Mapping[int, int]) -> dict[int, tuple[int, ...]]:
+    """Return owner → its records, ascending, in the order of their first records."""
+    groups: dict[int, list[int]] = {}
+    for record in sorted(owner_of):
+        groups.setdefault(owner_of[record], []).append(record)
+    return {owner: tuple(records) for owner, records in groups.items()}
+
+
 def _heirs(clusters: Mapping[int, tuple[int, ...]], golden_of: Mapping[int, int]) -> dict[int, list[int]]:
     """Return cluster → golden numbers that go on in it: each number follows most of its records, then its first one."""
     votes: dict[int, Counter[int]] = {}
@@ -39,12 +47,7 @@ def plan_changes(cluster_of: Mapping[int, int], golden_of: Mapping[int, int]) ->
     (new records have none). Where several golden records become one, the lowest number stays and the others lead to it;
     where one is split, the number stays with most of its records.
     """
-    clusters: dict[int, tuple[int, ...]] = {}
-    for record in sorted(cluster_of):
-        clusters[cluster_of[record]] = (*clusters.get(cluster_of[record], ()), record)
-    members: dict[int, tuple[int, ...]] = {}
-    for record in sorted(golden_of):
-        members[golden_of[record]] = (*members.get(golden_of[record], ()), record)
+    clusters, members = _grouped(cluster_of), _grouped(golden_of)
     heirs = _heirs(clusters, golden_of)
     stays = {cluster: min(numbers) for cluster, numbers in heirs.items()}
     changes: list[Change] = []

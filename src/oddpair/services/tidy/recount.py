@@ -4,45 +4,36 @@ from collections import Counter
 from collections.abc import Callable
 from typing import Any
 
-from sqlalchemy.orm import Session
-
 from ...core import pipeline
-from ...core.errors import Refused
-from ...core.plan import parse_plan
 from ...core.records import RecordSet
 from ...core.tidying import Recipe
-from ...store.registers import plan_in_force, register_by_slug, sources_of
-from ..state.layouts import layout_of
-from ..state.recipe_in_force import recipe_of
-from ..tidy.recipes import Document, draft_recipe
-from .run_plan import decisions_for, read_records
+from ...store.registers import register_by_slug
+from ..match.run_plan import read_match_input
+from ..transactions import SessionFactory, transaction
+from .recipes import Document, draft_recipe
 
 Progress = Callable[[str, int, int], None]
 _SAMPLE = 40
 _UNRELATED = "different"
 
 
-def recount(session: Session, slug: str, steps: Document, progress: Progress) -> dict[str, Any]:
+def recount(sessions: SessionFactory, slug: str, steps: Document, progress: Progress) -> dict[str, Any]:
     """Return how many pairs change their verdict from which to which, and a sample of them; nothing is kept."""
-    register = register_by_slug(session, slug)
-    draft = draft_recipe(session, register, steps)
-    records, ids = read_records(session, register.id)
-    if not len(records):
-        raise Refused("There are no records to match yet. Bring in a delivery first.")
-    plan = parse_plan(plan_in_force(session, register.id).yaml, layout_of(register))
-    promised = [source.name for source in sources_of(session, register.id) if not source.own_duplicates]
-    decisions = decisions_for(session, register.id, ids)
+    with transaction(sessions) as session:
+        given = read_match_input(session, slug, tidy=False)
+        draft = draft_recipe(session, register_by_slug(session, slug), steps)
+    records, ids = given.records, given.ids.tolist()
 
     def verdicts(recipe: Recipe, turn: str) -> tuple[dict[tuple[int, int], str], int]:
         result = pipeline.run(
-            records, plan, decisions=decisions, without_duplicates=promised, recipe=recipe,
-            layout=layout_of(register),
+            records, given.plan, decisions=given.decisions, without_duplicates=given.promised, recipe=recipe,
+            layout=given.layout,
             progress=lambda stage, done, total: progress(f"{stage}, {turn}", done, total),
         )  # fmt: skip
         pairs = zip(result.pairs.left.tolist(), result.pairs.right.tolist(), result.pairs.same.tolist(), strict=True)
         return {(left, right): "same" if same else "unsure" for left, right, same in pairs}, result.cluster_count
 
-    before, clusters_before = verdicts(recipe_of(session, register), "as it is")
+    before, clusters_before = verdicts(given.recipe, "as it is")
     after, clusters_after = verdicts(draft, "with the changed steps")
     changes = [
         (pair, before.get(pair, _UNRELATED), after.get(pair, _UNRELATED))
@@ -53,7 +44,7 @@ def recount(session: Session, slug: str, steps: Document, progress: Progress) ->
     return {
         "records": len(records), "clusters_before": clusters_before, "clusters_after": clusters_after,
         "changes": [{"was": was, "becomes": becomes, "pairs": count} for (was, becomes), count in sorted(counts.items())],
-        "sample": [_told(records, ids, *change) for change in _spread(changes)],
+        "sample": [_changed_pair(records, ids, *change) for change in _spread(changes)],
     }  # fmt: skip
 
 
@@ -64,7 +55,7 @@ def _spread(changes: list[tuple[tuple[int, int], str, str]]) -> list[tuple[tuple
     return [change for kind in kinds for change in [item for item in changes if item[1:] == kind][:each]]
 
 
-def _told(records: RecordSet, ids: list[int], pair: tuple[int, int], was: str, becomes: str) -> dict[str, Any]:
+def _changed_pair(records: RecordSet, ids: list[int], pair: tuple[int, int], was: str, becomes: str) -> dict[str, Any]:
     left, right = pair
     return {
         "left_id": ids[left], "right_id": ids[right], "left": records.row(left), "right": records.row(right),

@@ -1,0 +1,118 @@
+"""Golden records changed by hand: records taken out, values pinned, pins lifted. Each needs the version that was seen."""
+
+from collections.abc import Sequence
+from datetime import UTC, datetime
+
+from sqlalchemy import func
+from sqlalchemy.orm import Session
+
+from ...core.errors import Conflict, NotFound, Refused
+from ...store import golden as store
+from ...store import journal
+from ...store.counters import count_anew
+from ...store.golden_values import pins_of
+from ...store.locks import lock_membership, share_desk
+from ...store.membership import members_of
+from ...store.registers import register_by_slug
+from ...store.tables import GoldenRecord, Pin, Register
+from ..state.decisions import keep_apart
+from ..state.golden_values import refresh
+from ..state.layouts import layout_of
+from ..state.membership import make_moves, moves_between, new_golden
+from ..state.words import counted
+
+
+def _locked(session: Session, slug: str, key: str, seen_version: int) -> tuple[Register, GoldenRecord]:
+    register = lock_membership(session, register_by_slug(session, slug).id)
+    golden = store.golden_by_key(session, register.id, key)
+    session.refresh(golden)
+    if golden.leads_to is not None:
+        raise Conflict(f"{key} has become part of {store.follow(session, golden).key} meanwhile.")
+    if golden.version != seen_version:
+        raise Conflict(f"{key} was changed meanwhile (version {golden.version}). Reload to see it.")
+    return register, golden
+
+
+def split(
+    session: Session, slug: str, key: str, record_ids: Sequence[int], *, seen_version: int, reason: str, actor: str
+) -> str:
+    """Take records out of a golden record into a new one; return the new key. Later runs keep them apart."""
+    register, golden = _locked(session, slug, key, seen_version)
+    members = members_of(session, [golden.id])[golden.id]
+    taken = sorted(set(record_ids))
+    if not taken or not set(taken) <= set(members):
+        raise Refused(f"Choose records that belong to {key} to take out.")
+    rest = [record for record in members if record not in taken]
+    if not rest:
+        raise Refused(f"At least one record must stay in {key}.")
+    [fresh] = new_golden(session, register, 1)
+    fresh_key = store.fresh_keys(session, [fresh])[fresh]
+    entry_id = journal.reserve(session)
+    moves = moves_between(1, {golden.id: members}, {golden.id: rest, fresh: taken})
+    about = make_moves(session, entry_id, moves)
+    refresh(session, register, [golden.id, fresh])
+    summary = f"Took {counted(len(taken), 'record')} out of {key} into {fresh_key}" + (f": {reason}" if reason else "")
+    share_desk(session, register.id)
+    keep_apart(session, register, [rest, taken], actor=actor, remark=summary, journal_id=entry_id)
+    count_anew(session, register.id)
+    journal.append(
+        session, register.id, "split", actor=actor, data={"moves": about, "apart": [[rest, taken]]},
+        personal={"summary": summary, "reason": reason}, entry_id=entry_id,
+    )  # fmt: skip
+    return fresh_key
+
+
+def pin(
+    session: Session, slug: str, key: str, *, field: str, value: str, reason: str, seen_version: int, actor: str
+) -> GoldenRecord:
+    """Set a value by hand; an earlier pin of the field is lifted. An empty value pins the field as empty."""
+    register, golden = _locked(session, slug, key, seen_version)
+    label = layout_of(register).field(field).label
+    value, reason = value.strip(), reason.strip()
+    if not reason:
+        raise Refused("A pin needs a reason, so that others can understand it in a year.")
+    for earlier in pins_of(session, [golden.id]).get(golden.id, []):
+        if earlier.field == field and earlier.golden_id == golden.id:
+            earlier.lifted_at = datetime.now(UTC)
+    session.flush()
+    entry_id = journal.reserve(session)
+    fresh = Pin(
+        golden_id=golden.id, field=field, value=value, reason=reason, actor=actor, at=func.now(), journal_id=entry_id
+    )
+    session.add(fresh)
+    session.flush()
+    _changed(session, register, golden)
+    journal.append(
+        session, register.id, "pin", actor=actor, data={"golden": golden.id, "field": field, "pin": fresh.id},
+        personal={"summary": f"Pinned {label} to '{value}': {reason}", "value": value, "reason": reason},
+        touches=[("golden", golden.id)], entry_id=entry_id,
+    )  # fmt: skip
+    return golden
+
+
+def lift_pin(session: Session, slug: str, key: str, pin_id: int, *, seen_version: int, actor: str) -> GoldenRecord:
+    """Lift a pin, so that the survivorship rule decides again."""
+    register, golden = _locked(session, slug, key, seen_version)
+    if pin_id not in {pin.id for pin in pins_of(session, [golden.id]).get(golden.id, [])}:
+        raise NotFound("pin", pin_id)
+    found = store.pin_by_id(session, pin_id)
+    found.lifted_at = datetime.now(UTC)
+    session.flush()
+    _changed(session, register, golden)
+    label = layout_of(register).field(found.field).label
+    journal.append(
+        session, register.id, "lift", actor=actor, data={"golden": found.golden_id, "field": found.field, "pin": pin_id},
+        personal={"summary": f"Lifted the pin of {label}"}, touches=[("golden", golden.id)],
+        undoes=(found.journal_id, 0) if found.journal_id else None,
+    )  # fmt: skip
+    return golden
+
+
+def _changed(session: Session, register: Register, golden: GoldenRecord) -> None:
+    """Compute a golden record anew; its version rises even where its values stay, since its pins are others."""
+    version = golden.version
+    refresh(session, register, [golden.id])
+    session.refresh(golden)
+    if golden.version == version:
+        golden.version += 1
+    session.flush()

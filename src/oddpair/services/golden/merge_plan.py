@@ -1,0 +1,145 @@
+"""What a merge would do: the clusters of the standing run, with the decisions made since, against membership as it is."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+from sqlalchemy.orm import Session
+
+from ...core.clustering.decided import apply_decisions
+from ...core.errors import Refused
+from ...core.golden_keys import Change, plan_changes
+from ...store import journal
+from ...store.matching import decisions_in_force
+from ...store.membership import cluster_arrays, membership, present_of_run
+from ...store.registers import standing_run
+from ...store.tables import Register
+
+Numbers = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True)
+class MergePlan:
+    """The changes that a merge would make. ``contradicting`` decided pairs cannot be followed, since decisions contradict each
+    other; clusters that would join a pair decided as different (``torn``) are left as they are until a run has followed that.
+    ``seen`` names the state that this was planned on.
+    """
+
+    run_id: int
+    changes: list[Change]
+    contradicting: list[tuple[int, int]]
+    torn: list[tuple[int, int]]
+    seen: str
+
+
+class _Sorted:
+    """Numbers of records, ascending, with what each belongs to."""
+
+    def __init__(self, records: Numbers, owners: Numbers) -> None:
+        self.records, self.owners = records, owners
+
+    def place(self, wanted: Iterable[int]) -> Numbers:
+        """Return where records stand, -1 for those that are not here."""
+        asked = np.fromiter(wanted, dtype=np.int64)
+        if not len(self.records):
+            return np.full(len(asked), -1)
+        places = np.minimum(np.searchsorted(self.records, asked), len(self.records) - 1)
+        return np.where(self.records[places] == asked, places, -1)
+
+    def of(self, wanted: Iterable[int]) -> Numbers:
+        """Return what records belong to, -1 for those that are not here."""
+        places = self.place(wanted)
+        return np.where(places >= 0, self.owners[places] if len(self.owners) else -1, -1)
+
+
+def seen_state(session: Session, register_id: int, run_id: int) -> str:
+    """Return a name of all that a merge hangs on: the standing run and every act in the register up to now."""
+    return f"{run_id}.{journal.latest_position(session, register_id)}"
+
+
+def plan_merge(session: Session, register: Register) -> MergePlan:
+    """Return what merging now would do; raise Refused if there is no run yet."""
+    run = standing_run(session, register.id)
+    if run is None:
+        raise Refused("There is no run to merge yet. Run the match first.")
+    seen = seen_state(session, register.id, run.id)
+    clusters = _Sorted(*cluster_arrays(session, run.id))
+    present = present_of_run(session, run.id)
+    if len(present) < len(clusters.records):
+        clusters = _Sorted(present, clusters.of(present))
+    golden = _Sorted(*membership(session, register.id))
+    decided = decisions_in_force(session, register.id)
+    same = [(item.left_id, item.right_id) for item in decided if item.verdict == "same"]
+    different = [(item.left_id, item.right_id) for item in decided if item.verdict == "different"]
+    contradicting = _join_decided(clusters, same, different)
+    torn = _leave_torn(clusters, golden, different)
+    return MergePlan(run.id, _changes(clusters, golden), contradicting, torn, seen)
+
+
+def _members_of(clusters: _Sorted, chosen: Numbers) -> npt.NDArray[np.intp]:
+    return np.flatnonzero(np.isin(clusters.owners, chosen))
+
+
+def _join_decided(
+    clusters: _Sorted, same: Sequence[tuple[int, int]], different: Sequence[tuple[int, int]]
+) -> list[tuple[int, int]]:
+    """Join clusters by decided pairs; return those that other decisions forbid."""
+    if not same:
+        return []
+    ends = clusters.of(record for pair in same for record in pair)
+    touched = _members_of(clusters, ends[ends >= 0])
+    owners = dict(zip(clusters.records[touched].tolist(), clusters.owners[touched].tolist(), strict=True))
+    joined, ignored = apply_decisions(owners, same, different)
+    clusters.owners[touched] = [joined[record] for record in clusters.records[touched].tolist()]
+    return ignored
+
+
+def _leave_torn(clusters: _Sorted, golden: _Sorted, different: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Leave clusters that hold a pair decided as different as their records are now; return those pairs."""
+    left, right = clusters.of(a for a, _ in different), clusters.of(b for _, b in different)
+    torn = [pair for pair, a, b in zip(different, left.tolist(), right.tolist(), strict=True) if a == b and a >= 0]
+    if torn:
+        rows = _members_of(clusters, clusters.of(a for a, _ in torn))
+        records = clusters.records[rows]
+        belongs = golden.of(records)
+        # Records that stand for themselves get a number that no cluster has, those of a golden record its own.
+        clusters.owners[rows] = np.where(belongs >= 0, -1 - belongs, records)
+    return torn
+
+
+def _changes(clusters: _Sorted, golden: _Sorted) -> list[Change]:
+    """Return the changes that make golden records equal to clusters; what agrees already is passed over as whole arrays.
+
+    Records that the run did not see stay with their golden record, wherever most of its other records go.
+    """
+    belongs = golden.of(clusters.records)
+    _, number = np.unique(clusters.owners, return_inverse=True)
+    count = int(number.max(initial=-1)) + 1
+    sizes = np.bincount(number, minlength=count)
+    least, most = np.full(count, np.iinfo(np.int64).max), np.full(count, -1, dtype=np.int64)
+    np.minimum.at(least, number, belongs)
+    np.maximum.at(most, number, belongs)
+    keys, key_sizes = np.unique(golden.owners, return_counts=True)
+    owner = _Sorted(keys, key_sizes)
+    settled = (least == most) & (least >= 0) & (owner.of(least) == sizes)
+    rows = np.flatnonzero(~settled[number])
+    cluster_of = dict(zip(clusters.records[rows].tolist(), clusters.owners[rows].tolist(), strict=True))
+    concerned = np.unique(belongs[rows][belongs[rows] >= 0])
+    of_concerned = np.flatnonzero(np.isin(golden.owners, concerned))
+    golden_of = dict(zip(golden.records[of_concerned].tolist(), golden.owners[of_concerned].tolist(), strict=True))
+    unseen = [record for record in golden_of if record not in cluster_of]
+    cluster_of |= _with_their_golden(unseen, golden_of, cluster_of)
+    return plan_changes(cluster_of, golden_of)
+
+
+def _with_their_golden(unseen: Sequence[int], golden_of: dict[int, int], cluster_of: dict[int, int]) -> dict[int, int]:
+    """Return the clusters of records that the run did not see: that of most known records of their golden record."""
+    wanted = {golden_of[record] for record in unseen}
+    votes: dict[int, dict[int, int]] = {}
+    for record, golden in golden_of.items():
+        if golden in wanted and record in cluster_of:
+            counts = votes.setdefault(golden, {})
+            counts[cluster_of[record]] = counts.get(cluster_of[record], 0) + 1
+    best = {golden: min(counts, key=lambda cluster: (-counts[cluster], cluster)) for golden, counts in votes.items()}
+    return {record: best.get(golden_of[record], -1 - golden_of[record]) for record in unseen}

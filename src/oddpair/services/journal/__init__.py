@@ -1,0 +1,1 @@
+"""The journal: every act of a person or the machine, listed and verified."""

@@ -1,0 +1,44 @@
+"""The evidence of pairs of a run, made into sentences when somebody reads them."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from ...core.explain import Evidence, doubt_in_words, explain_pair, sentence_of
+from ...core.plan import parse_plan
+from ...core.scoring import Calibration
+from ...store.tables import Plan, Register, Run, RunPair
+from .layouts import layout_of
+
+
+class EvidenceReader:
+    """Reads the pairs of one run by the plan that it followed."""
+
+    def __init__(self, session: Session, register: Register, run: Run) -> None:
+        self._run = run
+        self.plan = parse_plan(session.get_one(Plan, run.plan_id).yaml, layout_of(register))
+        calibration = run.report.get("calibration")
+        self._calibration = Calibration(**calibration) if calibration else Calibration()
+        self._labels = {rule.name: rule.label for rule in self.plan.comparisons}
+
+    def evidence(self, pair: RunPair) -> tuple[Evidence, ...]:
+        """Return what each comparison said of a pair, so that all bits add up to its score."""
+        bits = np.frombuffer(pair.bits, dtype="<i2") / 100
+        return explain_pair(
+            self.plan, list(pair.levels), bits.tolist(), starting=self._run.report.get("starting", 0.0), score=pair.score,
+            condition=pair.condition,
+        )  # fmt: skip
+
+    def reason(self, pair: RunPair) -> str:
+        """Return one sentence that says why a pair scored as it did."""
+        return sentence_of(self.evidence(pair))
+
+    def probability(self, pair: RunPair) -> float:
+        """Return how likely a pair is the same, by the decisions that the run knew."""
+        return round(float(self._calibration.probability(np.array([pair.score], dtype=np.float32))[0]), 4)
+
+    def kind_in_words(self, kind: str, changed: Sequence[str] = ()) -> str:
+        """Return a kind of doubt as a person says it."""
+        told = doubt_in_words(kind, self._labels)
+        return f"{told}: {', '.join(changed)}" if changed else told

@@ -1,0 +1,64 @@
+"""Source records in a list: searched by words, or those of whose field something is asked."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from ...core.mapping import place_labels
+from ...core.tidying import tidy_fields
+from ...store.keyset import Page
+from ...store.records import MOST_COUNTED, MOST_FOUND, Asked, RecordRow, count_records, find_records, records_page
+from ...store.registers import register_by_slug, sources_of
+from ..state.layouts import layout_of
+from ..state.mappings import mapping_of
+from ..state.search import word_query
+from .quality import filter_for
+
+
+@dataclass(frozen=True, slots=True)
+class RecordList:
+    """A page of records. ``labels`` says, per source, which of several values of a field stands at which place; ``at_least``
+    tells that there are more than ``total``."""
+
+    total: int
+    at_least: bool
+    labels: Mapping[str, Mapping[str, str]]
+    tidy_fields: tuple[str, ...]
+    page: Page[RecordRow]
+
+
+@dataclass(frozen=True, slots=True)
+class FieldAsked:
+    """What is asked of a field: a check of its value, and what is wanted."""
+
+    field: str
+    check: str = "filled"
+    wanted: str = ""
+
+
+def record_list(
+    session: Session,
+    slug: str,
+    *,
+    search: str = "",
+    source: str = "",
+    delivery_id: int = 0,
+    of_field: FieldAsked | None = None,
+    cursor: str = "",
+    limit: int = 100,
+) -> RecordList:
+    """Return a page of the records asked for, by source and id; searched by any words of their delivered values."""
+    register = register_by_slug(session, slug)
+    only = filter_for(session, register, of_field.field, of_field.check, of_field.wanted) if of_field else None
+    words = word_query(register.id, search)
+    found = find_records(session, words) if words else () if search.strip() else None
+    asked = Asked(found, source, only, delivery_id)
+    sources = sources_of(session, register.id)
+    page = records_page(session, register.id, sources, asked, cursor=cursor, limit=limit)
+    total = count_records(session, register.id, asked)
+    labels = {source.name: place_labels(mapping_of(source.mapping)) for source in sources if source.mapping}
+    at_least = (
+        total == MOST_COUNTED if asked == Asked(source=source) else found is not None and len(found) >= MOST_FOUND
+    )
+    return RecordList(total, at_least, labels, tuple(tidy_fields(layout_of(register))), page)

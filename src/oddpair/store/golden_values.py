@@ -1,0 +1,125 @@
+"""What golden records' values are made of, and where they are written: many at a time."""
+
+from collections.abc import Iterator, Mapping, Sequence
+
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+from .bulk import copied_out, copy_lines
+from .tables import Pin
+
+#: Columns of the lines that ``write_values`` takes, in the server's text format.
+VALUE_COLUMNS = ("id", "size", "values", "sort_name", "words")
+
+
+#: Golden records and those that lead to them: a merge takes the pins of both along, and undoing it gives them back.
+_LED = """
+WITH RECURSIVE led AS (
+    SELECT g.id AS target, g.id AS golden, 0 AS depth FROM golden_records g WHERE {chosen}
+    UNION ALL
+    SELECT l.target, g.id, l.depth + 1 FROM led l JOIN golden_records g ON g.leads_to = l.golden
+)
+SELECT DISTINCT ON (l.target, p.field) l.target, p.id FROM led l JOIN pins p ON p.golden_id = l.golden AND p.lifted_at IS NULL
+ORDER BY l.target, p.field, l.depth, p.id DESC
+"""
+
+
+def pins_of(session: Session, golden_ids: Sequence[int]) -> dict[int, list[Pin]]:
+    """Return the pins in force, one per field, by golden id: its own, else those of golden records that lead to it."""
+    rows = session.execute(text(_LED.format(chosen="g.id = ANY(:ids)")), {"ids": list(golden_ids)}).all()
+    pins: dict[int, list[Pin]] = {}
+    for target, pin_id in rows:
+        pins.setdefault(target, []).append(session.get_one(Pin, pin_id))
+    return pins
+
+
+def pinned_values(session: Session, register_id: int) -> dict[int, list[tuple[str, str]]]:
+    """Return golden id → (field, value) of all pins in force in a register."""
+    pinned = text("""
+        WITH RECURSIVE up AS (
+            SELECT p.id, p.field, p.value, g.id AS golden, g.leads_to, 0 AS depth
+            FROM pins p JOIN golden_records g ON g.id = p.golden_id WHERE p.lifted_at IS NULL AND g.register_id = :register_id
+            UNION ALL
+            SELECT u.id, u.field, u.value, g.id, g.leads_to, u.depth + 1 FROM up u JOIN golden_records g ON g.id = u.leads_to
+        )
+        SELECT DISTINCT ON (golden, field) golden, field, value FROM up WHERE leads_to IS NULL ORDER BY golden, field, depth, id DESC
+    """)
+    pins: dict[int, list[tuple[str, str]]] = {}
+    for golden, field, value in session.execute(pinned, {"register_id": register_id}):
+        pins.setdefault(golden, []).append((field, value))
+    return pins
+
+
+#: Members of the golden records in a temporary table, those of one golden record one after the other.
+_MEMBERS = """
+SELECT t.id, to_json(coalesce(g.key, f.key)), s.source_id, to_json(s.source_key), to_json(s.state), s.fields, s.tidy
+FROM {table} t LEFT JOIN golden_records g ON g.id = t.id LEFT JOIN fresh_golden f ON f.id = t.id
+JOIN golden_members m ON m.golden_id = t.id JOIN source_records s ON s.id = m.record_id ORDER BY t.id, s.id
+"""
+_FRESH = (
+    "CREATE TEMPORARY TABLE IF NOT EXISTS fresh_golden (id bigint PRIMARY KEY, number bigint, key text) ON COMMIT DROP"
+)
+
+
+def member_lines(session: Session, table: str) -> Iterator[bytes]:
+    """Yield, per member of the golden records in a temporary table: golden id, key, source, source id, state, fields, tidy."""
+    session.execute(text(_FRESH))
+    return copied_out(session, _MEMBERS.format(table=table), {})
+
+
+_NEW_VALUES = """
+CREATE TEMPORARY TABLE IF NOT EXISTS new_values (id bigint, size integer, values jsonb, sort_name text, words tsvector) ON COMMIT DROP
+"""
+
+
+def begin_values(session: Session) -> None:
+    """Make the temporary table that takes new values."""
+    session.execute(text(_NEW_VALUES))
+    session.execute(text("TRUNCATE new_values"))
+
+
+def stage_values(session: Session, lines: bytes) -> None:
+    """Take lines with the columns VALUE_COLUMNS."""
+    copy_lines(session, "new_values", VALUE_COLUMNS, lines)
+
+
+def write_values(session: Session, register_id: int) -> int:
+    """Write the staged values, of fresh golden records as new rows; those that have them already stay as they are.
+
+    Returns how many changed or are new.
+    """
+    session.execute(text("ANALYZE new_values"))
+    made = session.execute(
+        text("""
+            WITH made AS (
+                INSERT INTO golden_records (id, register_id, number, key, values, size, sort_name)
+                SELECT f.id, :register_id, f.number, f.key, n.values, n.size, n.sort_name
+                FROM new_values n JOIN fresh_golden f ON f.id = n.id
+                WHERE NOT EXISTS (SELECT FROM golden_records g WHERE g.id = f.id) RETURNING 1
+            ) SELECT count(*) FROM made
+        """),
+        {"register_id": register_id},
+    )
+    changed = session.execute(
+        text("""
+            WITH changed AS (
+                UPDATE golden_records g SET values = n.values, sort_name = n.sort_name, version = g.version + 1, updated_at = now()
+                FROM new_values n WHERE n.id = g.id AND (g.values <> n.values OR g.sort_name <> n.sort_name) RETURNING 1
+            ) SELECT count(*) FROM changed
+        """)
+    )
+    session.execute(
+        text("""
+            INSERT INTO golden_words AS w (golden_id, words) SELECT id, words FROM new_values
+            ON CONFLICT (golden_id) DO UPDATE SET words = excluded.words WHERE w.words <> excluded.words
+        """)
+    )
+    return int(made.scalar_one()) + int(changed.scalar_one())
+
+
+def sources_as_judged(session: Session, register_id: int) -> Mapping[int, tuple[str, int]]:
+    """Return source id → (name, trust rank)."""
+    rows = session.execute(
+        text("SELECT id, name, trust_rank FROM sources WHERE register_id = :id"), {"id": register_id}
+    )
+    return {row[0]: (row[1], row[2]) for row in rows}

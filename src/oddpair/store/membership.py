@@ -1,0 +1,143 @@
+"""Which record belongs to which golden record: the projection of all moves, read and written many at a time."""
+
+from collections.abc import Collection, Mapping
+
+import numpy as np
+import numpy.typing as npt
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+from .bulk import copy_ids, copy_rows, number_columns
+
+Numbers = npt.NDArray[np.int64]
+
+
+def members_of(session: Session, golden_ids: Collection[int]) -> dict[int, list[int]]:
+    """Return member record ids, ascending, by golden id."""
+    members: dict[int, list[int]] = {golden_id: [] for golden_id in golden_ids}
+    query = text("SELECT golden_id, record_id FROM golden_members WHERE golden_id = ANY(:ids) ORDER BY record_id")
+    for golden, record in session.execute(query, {"ids": list(golden_ids)}):
+        members[golden].append(record)
+    return members
+
+
+def golden_of(session: Session, record_ids: Collection[int]) -> dict[int, int]:
+    """Return record id → golden id of those of the records that have one, by golden id; however many there are."""
+    copy_ids(session, "asked_records", record_ids)
+    query = text(
+        "SELECT record_id, golden_id FROM golden_members JOIN asked_records a ON a.id = record_id ORDER BY 2, 1"
+    )
+    return {row[0]: row[1] for row in session.execute(query)}
+
+
+def membership(session: Session, register_id: int) -> tuple[Numbers, Numbers]:
+    """Return (record ids ascending, golden id of each) of all records of a register that have a golden record."""
+    records, golden = number_columns(
+        session,
+        "SELECT m.record_id, m.golden_id FROM golden_members m JOIN golden_records g ON g.id = m.golden_id "
+        "WHERE g.register_id = %(register_id)s ORDER BY m.record_id",
+        {"register_id": register_id},
+    )
+    return records, golden
+
+
+def apply_moves(session: Session, entry_id: int) -> None:
+    """Make membership, sizes and where retired keys lead what the moves of an entry say, which is the latest."""
+    values = {"entry": entry_id}
+    session.execute(
+        text("DELETE FROM golden_members m USING moves v WHERE v.journal_id = :entry AND m.record_id = v.record_id"), values
+    )  # fmt: skip
+    session.execute(
+        text("""
+            INSERT INTO golden_members (record_id, golden_id)
+            SELECT record_id, to_golden FROM moves WHERE journal_id = :entry AND to_golden IS NOT NULL
+        """),
+        values,
+    )
+    session.execute(text("CREATE TEMPORARY TABLE IF NOT EXISTS moved_golden (id bigint PRIMARY KEY) ON COMMIT DROP"))
+    session.execute(text("TRUNCATE moved_golden"))
+    session.execute(
+        text("""
+            INSERT INTO moved_golden SELECT from_golden FROM moves WHERE journal_id = :entry AND from_golden IS NOT NULL
+            UNION SELECT to_golden FROM moves WHERE journal_id = :entry AND to_golden IS NOT NULL
+        """),
+        values,
+    )
+    project_sizes(session, "moved_golden")
+
+
+#: Where a golden record without members leads: to where most of its records went in the step that emptied it, of several
+#: the one with the first record; nowhere if they left the register.
+_LEADS = """
+LEFT JOIN LATERAL (
+    SELECT m.journal_id, m.part FROM moves m WHERE m.from_golden = g.id ORDER BY m.id DESC LIMIT 1
+) last ON s.size IS NULL
+LEFT JOIN LATERAL (
+    SELECT m.to_golden FROM moves m WHERE m.journal_id = last.journal_id AND m.part = last.part AND m.from_golden = g.id
+    AND m.to_golden IS NOT NULL GROUP BY m.to_golden ORDER BY count(*) DESC, min(m.record_id) LIMIT 1
+) leads ON s.size IS NULL
+LEFT JOIN journal j ON j.id = last.journal_id
+"""
+
+
+def project_sizes(session: Session, table: str) -> None:
+    """Set sizes, where emptied golden records lead, and which are withdrawn, for the ids in a temporary table."""
+    session.execute(
+        text(f"""
+            UPDATE golden_records o SET size = coalesce(s.size, 0), leads_to = leads.to_golden,
+                withdrawn_at = CASE WHEN s.size IS NULL AND leads.to_golden IS NULL THEN coalesce(o.withdrawn_at, now()) END
+            FROM golden_records g JOIN {table} t ON t.id = g.id
+            LEFT JOIN (
+                SELECT golden_id, count(*) AS size FROM golden_members WHERE golden_id IN (SELECT id FROM {table}) GROUP BY golden_id
+            ) s ON s.golden_id = g.id
+            {_LEADS}
+            WHERE o.id = g.id AND (o.size <> coalesce(s.size, 0) OR o.leads_to IS DISTINCT FROM leads.to_golden
+                OR (o.withdrawn_at IS NULL) = (s.size IS NULL AND leads.to_golden IS NULL))
+        """)
+    )
+
+
+def cluster_arrays(session: Session, run_id: int) -> tuple[Numbers, Numbers]:
+    """Return (record ids ascending, cluster of each) of a run."""
+    records, clusters = number_columns(
+        session, "SELECT record_id, cluster FROM run_clusters WHERE run_id = %(run_id)s ORDER BY record_id", {"run_id": run_id}
+    )  # fmt: skip
+    return records, clusters
+
+
+def present_of_run(session: Session, run_id: int) -> Numbers:
+    """Return the records of a run that are in the register now, ascending."""
+    [records] = number_columns(
+        session,
+        "SELECT c.record_id FROM run_clusters c JOIN source_records s ON s.id = c.record_id "
+        "WHERE c.run_id = %(run_id)s AND s.state <> 'withdrawn' ORDER BY 1",
+        {"run_id": run_id},
+        columns=1,
+    )
+    return records
+
+
+_CHANGED_SINCE = """
+    WITH ever AS (
+        SELECT DISTINCT a.golden, a.cut, m.record_id FROM asked_states a JOIN moves m ON m.to_golden = a.golden AND m.id <= a.cut
+    ),
+    then_held AS (
+        SELECT e.golden, e.record_id FROM ever e
+        JOIN LATERAL (SELECT to_golden FROM moves m WHERE m.record_id = e.record_id AND m.id <= e.cut ORDER BY m.id DESC LIMIT 1) l
+            ON l.to_golden = e.golden
+    ),
+    now_held AS (SELECT golden_id AS golden, record_id FROM golden_members WHERE golden_id IN (SELECT golden FROM asked_states))
+    SELECT DISTINCT golden FROM (
+        (SELECT * FROM then_held EXCEPT SELECT * FROM now_held) UNION ALL (SELECT * FROM now_held EXCEPT SELECT * FROM then_held)
+    ) apart
+"""
+
+
+def changed_since(session: Session, moves: Mapping[int, int]) -> set[int]:
+    """Return which golden records hold other records now than once a move was made; ``moves`` is golden id → move."""
+    session.execute(
+        text("CREATE TEMPORARY TABLE IF NOT EXISTS asked_states (golden bigint PRIMARY KEY, cut bigint) ON COMMIT DROP")
+    )
+    session.execute(text("TRUNCATE asked_states"))
+    copy_rows(session, "asked_states", ("golden", "cut"), sorted(moves.items()))
+    return set(session.scalars(text(_CHANGED_SINCE)))

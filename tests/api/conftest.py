@@ -1,0 +1,49 @@
+"""The API over a real database; work in the background is done at once after every request."""
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+
+from oddpair.api.app import create_app
+from oddpair.jobs.tasks import run_job
+from oddpair.services import work
+from oddpair.settings import Settings
+from oddpair.store.database import SessionFactory
+
+
+def run_waiting(sessions: SessionFactory, settings: Settings) -> None:
+    """Do all work that waits, as the worker would."""
+    for lane in work.LANES:
+        while True:
+            with sessions.begin() as session:
+                job = work.claim_next(session, lane)
+            if job is None:
+                break
+            run_job(sessions, settings, job.id)
+
+
+class WorkingClient(TestClient):
+    """Asks the API, and has the work done that it asked for."""
+
+    def __init__(self, sessions: SessionFactory, settings: Settings) -> None:
+        super().__init__(create_app(settings, sessions), base_url="http://127.0.0.1", raise_server_exceptions=False)
+        self.sessions, self.settings = sessions, settings
+
+    def request(self, *args: Any, **kwargs: Any) -> Any:
+        answer = super().request(*args, **kwargs)
+        run_waiting(self.sessions, self.settings)
+        return answer
+
+
+@pytest.fixture
+def settings(tmp_path: Path) -> Settings:
+    return Settings(data=tmp_path, web=tmp_path / "none")
+
+
+@pytest.fixture
+def client(sessions: SessionFactory, settings: Settings) -> Iterator[WorkingClient]:
+    with WorkingClient(sessions, settings) as client:
+        yield client

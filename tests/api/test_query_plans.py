@@ -1,0 +1,147 @@
+"""Every query that a screen waits for finds its rows by an index, on tables of 300,000 rows."""
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from fastapi.testclient import TestClient
+from sqlalchemy import event, text
+
+from oddpair.api.app import create_app
+from oddpair.core.fields import RegisterKind
+from oddpair.core.plan import default_plan
+from oddpair.services.registers import registers
+from oddpair.services.transactions import transaction
+from oddpair.settings import Settings
+from oddpair.store.database import SessionFactory
+
+_RECORDS = 300_000
+_MANY = 50_000
+#: Two records to a golden record, each in doubt with the next one; names of 3,000 words.
+_FILL = """
+INSERT INTO sources (register_id, name, trust_rank) VALUES (1, 'ledger', 1), (1, 'till', 2);
+INSERT INTO deliveries (source_id, file_name, stored_as, format, columns, mapping, status)
+    VALUES (1, 'a.csv', 'a', 'CSV', '{}', '[]', 'loaded'), (2, 'b.csv', 'b', 'CSV', '{}', '[]', 'loaded');
+INSERT INTO source_records (register_id, source_id, source_key, delivery_id, delivered, fields, tidy, content_hash)
+    SELECT 1, 1 + n % 2, n::text, 1 + n % 2, '{}', jsonb_build_object('name', 'w' || n % 3000 || ' firm ' || n),
+        jsonb_build_object('name', 'w' || n % 3000 || ' firm ' || n), md5(n::text) FROM generate_series(1, {n}) n;
+INSERT INTO record_words SELECT id, to_tsvector('simple', '') || array_to_tsvector(ARRAY['1 w' || id % 3000, '1 firm', '1 ' || id])
+    FROM source_records;
+INSERT INTO runs (register_id, plan_id, report, state) SELECT 1, id, '{}', 'standing' FROM plans ORDER BY id LIMIT 1;
+INSERT INTO run_clusters SELECT 1, id, (id + 1) / 2 FROM source_records;
+INSERT INTO run_pairs SELECT 1, id, id + 1, 4 + id % 7, true, 'name|address', 0, decode(repeat('01', {c}), 'hex'), decode(repeat('0100', {c}), 'hex') FROM source_records WHERE id < {n};
+INSERT INTO doubts (register_id, run_id, left_id, right_id, one, other, kind, score, distance, records, state)
+    SELECT 1, 1, id, id + 1, id / 2, id / 2 + 1, 'name|address', (id % 999) / 100.0, (id % 999) / 100.0, 4, 'open'
+    FROM source_records WHERE id % 2 = 0 AND id < {n};
+INSERT INTO golden_records (register_id, number, key, values, size, sort_name)
+    SELECT 1, n, 'CH-' || n, jsonb_build_object('name', 'w' || n % 3000 || ' firm ' || n), 2, 'w' || n % 3000 || ' firm ' || n
+    FROM generate_series(1, {n} / 2) n;
+INSERT INTO golden_members SELECT id, (id + 1) / 2 FROM source_records;
+INSERT INTO golden_words SELECT id, array_to_tsvector(ARRAY['1 w' || id % 3000, '1 firm', '1 ' || id]) FROM golden_records;
+INSERT INTO journal (chain, position, kind, actor, data, salt, digest, previous, hash)
+    SELECT 1, 100 + n, 'merge', 'ann', '{}', '', '', '', '' FROM generate_series(1, 60000) n;
+INSERT INTO journal_touches SELECT id, 'golden', id % 1000 FROM journal;
+INSERT INTO moves (journal_id, part, record_id, to_golden) SELECT 1 + id / 1000, id, id, (id + 1) / 2 FROM source_records;
+INSERT INTO jobs (kind, register_id, title, arguments, status) SELECT 'run', 1, 'Run', '{}', 'done' FROM generate_series(1, 60000) n;
+INSERT INTO decisions (register_id, left_id, right_id, verdict, remark, actor, basis)
+    SELECT 1, id, id + 1, 'different', '', 'ann', '{}' FROM source_records WHERE id % 4 = 1;
+UPDATE counters SET records = {n}, golden = {n} / 2, waiting = {n} / 2 WHERE register_id = 1
+"""
+HOME = "/api/registers/chandlers"
+SCREENS = [
+    "/api/registers", HOME, "/api/jobs", f"{HOME}/sources", f"{HOME}/deliveries", f"{HOME}/run", f"{HOME}/decisions",
+    f"{HOME}/decisions?mine=true", f"{HOME}/journal", f"{HOME}/review", f"{HOME}/review?order=score", f"{HOME}/review?order=cluster",
+    f"{HOME}/review?kind=name%7Caddress", f"{HOME}/pairs/150002/150003", f"{HOME}/records", f"{HOME}/records?source=till",
+    f"{HOME}/records?search=w17", f"{HOME}/records?search=w17%20firm&source=till", f"{HOME}/records?search=299", f"{HOME}/golden",
+    f"{HOME}/golden?order=name", f"{HOME}/golden?order=changed", f"{HOME}/golden?search=w17", f"{HOME}/golden?search=firm",
+    f"{HOME}/golden/CH-70000", f"{HOME}/tidy/steps",
+]  # fmt: skip
+
+
+@pytest.fixture
+def client(sessions: SessionFactory, tmp_path: Path) -> Iterator[TestClient]:
+    with transaction(sessions) as session:
+        registers.make_register(session, "Chandlers", RegisterKind.ORGANISATION)
+        session.execute(text("ALTER TABLE journal DISABLE TRIGGER USER"))
+        compared = len(default_plan(RegisterKind.ORGANISATION).comparisons)
+        for statement in _FILL.replace("{n}", str(_RECORDS)).replace("{c}", str(compared)).split(";\n"):
+            session.connection().exec_driver_sql(statement.replace("%", "%%"))
+        session.execute(text("ALTER TABLE journal ENABLE TRIGGER USER"))
+    with transaction(sessions) as session:
+        session.execute(text("ANALYZE"))
+    with TestClient(
+        create_app(Settings(data=tmp_path, web=tmp_path / "none"), sessions), base_url="http://127.0.0.1"
+    ) as client:
+        yield client
+
+
+def nodes(plan: dict[str, Any]) -> Iterator[dict[str, Any]]:
+    yield plan
+    for child in plan.get("Plans", []):
+        yield from nodes(child)
+
+
+def wrong_with(plan: dict[str, Any], sizes: dict[str, float]) -> list[str]:
+    """Return what reads a whole large table, or looks something up for each row of one; a limit ends both early."""
+    found = []
+    inside = plan["Plans"][0] if plan["Node Type"] == "Limit" else plan
+    bounded = inside is not plan and inside["Node Type"] == "Nested Loop"
+    for node in nodes(inside):
+        if node is inside and bounded:
+            continue
+        if node["Node Type"].endswith("Seq Scan") and sizes.get(node["Relation Name"], 0) > _MANY:
+            found.append(f"reads all of {node['Relation Name']}")
+        if node["Node Type"] == "Nested Loop" and node["Plans"][0]["Plan Rows"] > _MANY / 10:
+            found.append(f"looks something up for each of {node['Plans'][0]['Plan Rows']} rows")
+    return found
+
+
+@pytest.mark.timeout(400)
+def test_no_screen_reads_a_whole_table(client: TestClient, sessions: SessionFactory):
+    with transaction(sessions) as session:
+        sizes = {
+            row[0]: row[1]
+            for row in session.execute(text("SELECT relname, reltuples FROM pg_class WHERE relkind = 'r'"))
+        }
+        engine = session.get_bind()
+    assert sum(size > _MANY for size in sizes.values()) > 10
+    faults: dict[str, set[str]] = {}
+    explained = 0
+    path, looking = "", False
+
+    @event.listens_for(engine, "before_cursor_execute")
+    def explain(connection: Any, cursor: Any, statement: str, parameters: Any, context: Any, many: bool) -> None:
+        nonlocal explained, looking
+        if (
+            looking
+            or many
+            or not statement.lstrip().upper().startswith(("SELECT", "WITH", "UPDATE", "DELETE", "INSERT"))
+        ):
+            return
+        looking = True
+        try:
+            answer = connection.exec_driver_sql(f"EXPLAIN (FORMAT JSON) {statement}", parameters).scalar()
+        finally:
+            looking = False
+        [found] = json.loads(answer) if isinstance(answer, str) else answer
+        explained += 1
+        for fault in wrong_with(found["Plan"], sizes):
+            faults.setdefault(f"{path}: {fault}", set()).add(statement[:1500])
+
+    for path in SCREENS:
+        answer = client.get(path)
+        assert answer.status_code == 200, f"{path}: {answer.text}"
+    for listed in (f"{HOME}/review?after=", f"{HOME}/golden?order=name&cursor=", f"{HOME}/records?cursor="):
+        path = listed + client.get(listed).json()["behind"]
+        assert path != listed
+        assert client.get(path).status_code == 200
+    path = "a decision"
+    pair = {"left_id": 150_002, "right_id": 150_003, "verdict": "same"}
+    decision = client.post(f"{HOME}/decisions", json=pair)
+    assert decision.status_code == 201, decision.text
+    path = "a decision taken back"
+    assert client.post(f"/api/decisions/{decision.json()['id']}/withdraw").status_code == 200
+    assert explained > 100
+    assert not faults, "\n\n".join(f"{fault}\n{statement}" for fault, found in faults.items() for statement in found)

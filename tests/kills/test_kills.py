@@ -1,0 +1,87 @@
+"""Whatever is killed in the middle of a load, a run or a merge: nothing is lost or doubled, and the work goes on by itself."""
+
+import csv
+import io
+import random
+import shutil
+import tempfile
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from .stand import HOME, Stand
+
+pytestmark = pytest.mark.timeout(600)
+TARGETS = ("worker", "web", "database process", "database server", "start command")
+_ROWS, _LOADS_OF_EACH = 1000, 2
+_WORDS = "Tern Skua Eider Gannet Puffin Fulmar Petrel Plover Dunlin Knot Curlew Whimbrel Ruff Godwit Turnstone Sanderling".split()
+
+
+@pytest.fixture
+def stand() -> Iterator[Stand]:
+    # The database may run as another user, so the folder must not lie below one that is closed to others.
+    outer = Path(tempfile.mkdtemp(prefix="odd-pair-kill-", dir="/var/tmp"))
+    outer.chmod(0o755)
+    stand = Stand(outer / "data")
+    try:
+        yield stand
+    finally:
+        stand.stop()
+        shutil.rmtree(outer, ignore_errors=True)
+
+
+def delivery(number: int) -> bytes:
+    """Return a delivery of made-up firms; about a tenth of them stands in the one before, a letter apart."""
+    text = io.StringIO()
+    writer = csv.writer(text)
+    writer.writerow(["id", "firm", "street", "town", "phone"])
+    for row in range(_ROWS):
+        identity = number * _ROWS + row - (_ROWS if row % 10 == 0 and number else 0)
+        chance = random.Random(identity)
+        name = f"{chance.choice(_WORDS)} {chance.choice(_WORDS)} {identity % 9973}"
+        place = f"{chance.randrange(1, 200)} {chance.choice(_WORDS)} Street"
+        writer.writerow(
+            [f"{number}-{row}", name + ("s" if row % 20 == 0 else ""), place, "Oban", f"01632 96{identity % 10_000:04}"]
+        )
+    return text.getvalue().encode()
+
+
+@pytest.mark.parametrize("half", [0, 1])
+def test_nothing_is_lost_or_doubled_whatever_is_killed(stand: Stand, half: int):
+    chance = random.Random(half)
+    stand.ask("POST", "/api/registers", json={"name": "Chandlers", "kind": "organisation"})
+    decided = 0
+    for number, target in enumerate(TARGETS):
+        draft = stand.ask("POST", f"{HOME}/deliveries?file_name=part{number}.csv", content=delivery(number))["delivery"]
+        # The same source delivers its next part: what it delivered before stays.
+        load = {"mapping": draft["mapping"], "delivers": "changes"}
+        job = stand.ask("POST", f"{HOME}/deliveries/{draft['id']}/load", json=load)
+        assert killed_in(stand, job, target, chance)["result"]["new"] == _ROWS
+
+        run = killed_in(stand, stand.ask("POST", f"{HOME}/runs"), target, chance)
+        assert run["result"]["records"] == _ROWS * (number + 1)
+        if pairs := stand.ask("GET", f"{HOME}/review")["pairs"]:
+            pair = {"left_id": pairs[0]["left_id"], "right_id": pairs[0]["right_id"], "verdict": "different"}
+            stand.ask("POST", f"{HOME}/decisions", json=pair)
+            decided += 1
+        merge = stand.ask("POST", f"{HOME}/merge", json={"seen": stand.ask("GET", f"{HOME}/merge")["seen"]})
+        killed_in(stand, merge, target, chance)
+        again = stand.ask("GET", f"{HOME}/merge")
+        assert [again[kind] for kind in ("made", "grown", "joined", "split", "records_added")] == [0] * 5
+
+    [register] = stand.ask("GET", "/api/registers")
+    assert register["counts"]["records"] == _ROWS * len(TARGETS)
+    assert len(stand.ask("GET", f"{HOME}/decisions")) == decided > 0
+    stand.command("journal", "verify")
+    stand.command("rebuild", "--check")
+
+
+def killed_in(stand: Stand, job: dict[str, object], target: str, chance: random.Random) -> dict[str, object]:
+    """Kill a process somewhere in the middle of a job; return the job when it has ended well, by itself."""
+    time.sleep(chance.uniform(0.0, 0.9))
+    stand.kill(target)
+    ended = stand.end_of(job)
+    assert ended["status"] == "done", f"{ended['message']}\n{(stand.folder / 'odd-pair.log').read_text()[-4000:]}"
+    return ended
