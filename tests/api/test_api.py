@@ -68,7 +68,7 @@ def test_the_whole_line_of_work(loaded: TestClient):
     preview = client.get("/api/registers/customers/merge").json()
     assert (preview["made"], preview["single"]) == (2, 0)
     stale = client.post("/api/registers/customers/merge", json={"seen": "1.1"}).json()
-    assert "Something changed since the preview" in ended(client, stale["id"])["message"]
+    assert "Since the preview was made: Decided same" in ended(client, stale["id"])["message"]
     job = client.post("/api/registers/customers/merge", json={"seen": preview["seen"]}).json()
     assert ended(client, job["id"])["result"]["made"] == 2
     keys = [
@@ -123,7 +123,7 @@ def test_a_failed_job_says_why_and_keeps_nothing(loaded: TestClient):
     assert ended(loaded, job["id"])["status"] == "failed"
     assert (
         ended(loaded, job["id"])["message"]
-        == "Something changed since the preview was made (x, now 0.3). Look at it again, then merge."
+        == "Another run stands since the preview was made. Look at it again, then merge."
     )
 
 

@@ -26,8 +26,8 @@ from ..state.membership import make_moves, moves_between, new_golden
 from ..state.recipe_in_force import recipe_of
 from ..state.words import counted
 from ..transactions import SessionFactory, transaction
-from .merge_plan import MergePlan, plan_merge, seen_state
-from .steps import merge_in_words, merge_kind
+from .merge_plan import MergePlan, plan_merge
+from .steps import merge_in_words, merge_kind, summary_of
 
 Progress = Callable[[str, int, int], None]
 _SAMPLE = 12
@@ -157,12 +157,14 @@ def _check_seen(session: Session, register: Register, seen: str) -> None:
     run = standing_run(session, register.id)
     run_id, _, position = seen.partition(".")
     latest = journal.latest_position(session, register.id)
-    if run is not None and run_id == str(run.id) and position.isdigit() and int(position) <= latest:
-        since = journal.entries(session, register.id, limit=latest - int(position)) if latest > int(position) else ()
-        if all(entry.kind == "merge" and entry.data.get("seen") == seen for entry in since):
-            return
-    now = seen_state(session, register.id, run.id if run else 0)
-    raise Conflict(f"Something changed since the preview was made ({seen}, now {now}). Look at it again, then merge.")
+    if run is None or run_id != str(run.id) or not position.isdigit() or int(position) > latest:
+        raise Conflict("Another run stands since the preview was made. Look at it again, then merge.")
+    since = journal.entries(session, register.id, limit=latest - int(position)) if latest > int(position) else ()
+    others = [entry for entry in since if entry.kind != "merge" or entry.data.get("seen") != seen]
+    if others:
+        named = "; ".join(f"{summary_of(entry)} ({entry.actor})" for entry in others[:3])
+        more = f" and {len(others) - 3} more" if len(others) > 3 else ""
+        raise Conflict(f"Since the preview was made: {named}{more}. Look at it again, then merge.")
 
 
 def _parts(changes: Sequence[Change]) -> Iterator[Sequence[Change]]:
