@@ -15,7 +15,7 @@ from ..services.golden import merge
 from ..services.match import run_plan
 from ..services.registers import registers
 from ..services.tidy import profile, recipes, recount
-from ..services.transactions import SessionFactory, transaction
+from ..services.transactions import Session, SessionFactory, transaction
 from ..settings import Settings
 
 _REPORT_EVERY_S = 0.2
@@ -34,6 +34,21 @@ class Context:
     sessions: SessionFactory
     settings: Settings
     progress: Progress
+    job_id: int
+
+    def whole(self, act: Callable[[Session], Mapping[str, Any]]) -> Mapping[str, Any]:
+        """Do an act and note in the same transaction that the job is done; return its result.
+
+        A process that is killed between the two would otherwise do the act twice, or be refused the second time.
+        """
+        with transaction(self.sessions) as session:
+            result = act(session)
+            self.end(session, result)
+        return result
+
+    def end(self, session: Session, result: Mapping[str, Any]) -> None:
+        """Note that the job is done, in the last transaction of work that takes several."""
+        work.end(session, self.job_id, "done", "", result)
 
 
 Arguments = Mapping[str, Any]
@@ -45,39 +60,41 @@ def _actor(arguments: Arguments) -> str:
 
 
 def _load_delivery(arguments: Arguments, context: Context) -> Mapping[str, Any]:
-    with transaction(context.sessions) as session:
-        folder, delivery = context.settings.deliveries, int(arguments["delivery_id"])
-        result = load_delivery.load(session, delivery, folder, context.progress, actor=_actor(arguments))
+    folder, delivery, actor = context.settings.deliveries, int(arguments["delivery_id"]), _actor(arguments)
+    result = context.whole(lambda session: load_delivery.load(session, delivery, folder, context.progress, actor=actor))
     load_delivery.gather_figures(context.sessions)
     return result
 
 
 def _take_back(arguments: Arguments, context: Context) -> Mapping[str, Any]:
-    with transaction(context.sessions) as session:
-        delivery = int(arguments["delivery_id"])
-        return asdict(take_back.take_back(session, delivery, actor=_actor(arguments), progress=context.progress))
+    delivery, actor = int(arguments["delivery_id"]), _actor(arguments)
+    return context.whole(
+        lambda session: asdict(take_back.take_back(session, delivery, actor=actor, progress=context.progress))
+    )
 
 
 def _put_back(arguments: Arguments, context: Context) -> Mapping[str, Any]:
-    with transaction(context.sessions) as session:
-        delivery = int(arguments["delivery_id"])
-        return asdict(take_back.put_back(session, delivery, actor=_actor(arguments), progress=context.progress))
+    delivery, actor = int(arguments["delivery_id"]), _actor(arguments)
+    return context.whole(
+        lambda session: asdict(take_back.put_back(session, delivery, actor=actor, progress=context.progress))
+    )
 
 
 def _run_plan(arguments: Arguments, context: Context) -> Mapping[str, Any]:
-    return run_plan.run_plan(context.sessions, str(arguments["register"]), context.progress, actor=_actor(arguments))
+    return run_plan.run_plan(
+        context.sessions, str(arguments["register"]), context.progress, actor=_actor(arguments), at_end=context.end
+    )
 
 
 def _merge(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     return merge.merge(
         context.sessions, str(arguments["register"]), actor=_actor(arguments), seen=str(arguments.get("seen", "")),
-        progress=context.progress,
+        progress=context.progress, at_end=context.end,
     )  # fmt: skip
 
 
 def _tidy(arguments: Arguments, context: Context) -> Mapping[str, Any]:
-    with transaction(context.sessions) as session:
-        return recipes.tidy_register(session, str(arguments["register"]), context.progress)
+    return context.whole(lambda session: recipes.tidy_register(session, str(arguments["register"]), context.progress))
 
 
 def _golden(arguments: Arguments, context: Context) -> Mapping[str, Any]:
@@ -85,8 +102,9 @@ def _golden(arguments: Arguments, context: Context) -> Mapping[str, Any]:
 
 
 def _search(arguments: Arguments, context: Context) -> Mapping[str, Any]:
-    with transaction(context.sessions) as session:
-        return registers.make_searchable(session, str(arguments["register"]), context.progress)
+    return context.whole(
+        lambda session: registers.make_searchable(session, str(arguments["register"]), context.progress)
+    )
 
 
 def _recount(arguments: Arguments, context: Context) -> Mapping[str, Any]:
@@ -95,9 +113,11 @@ def _recount(arguments: Arguments, context: Context) -> Mapping[str, Any]:
 
 def _profile(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     scope = profile.Scope(str(arguments["source"]), int(arguments["delivery_id"]))
-    with transaction(context.sessions) as session:
-        made = profile.make_profile(session, str(arguments["register"]), scope, context.progress)
-    return {"records": made["records"]}
+    return context.whole(
+        lambda session: {
+            "records": profile.make_profile(session, str(arguments["register"]), scope, context.progress)["records"]
+        }
+    )
 
 
 TASKS: dict[str, Task] = {
@@ -140,8 +160,11 @@ def _outcome(
         return "failed", str(error), None
     except Exception:
         _log.exception("job %s of kind %s failed", job_id, kind)
-        told = "An unexpected error stopped this work; nothing of it was kept. The server's log says more."
-        return "failed", told, None
+        return (
+            "failed",
+            "An unexpected error stopped this work; nothing of it was kept. The server's log says more.",
+            None,
+        )
 
 
 def _note_end(
@@ -169,5 +192,5 @@ def run_job(sessions: SessionFactory, settings: Settings, job_id: int, stop: Eve
     with transaction(sessions) as session:
         job = work.job_by_id(session, job_id)
         kind, arguments = job.kind, dict(job.arguments)
-    context = Context(sessions, settings, _Reporter(sessions, job_id))
+    context = Context(sessions, settings, _Reporter(sessions, job_id), job_id)
     _note_end(sessions, job_id, _outcome(kind, arguments, context, job_id), stop or Event())

@@ -128,20 +128,23 @@ def report(session: Session, job_id: int, stage: str, done: int, total: int) -> 
 
 
 def end(session: Session, job_id: int, status: str, message: str, result: Mapping[str, Any] | None = None) -> None:
-    """Write down how a job ended."""
+    """Write down how a job ended, unless that stands there already."""
     values = {
         "status": status,
         "message": message,
         "result": dict(result) if result else None,
         "ended_at": datetime.now(UTC),
     }
-    session.execute(update(Job).where(Job.id == job_id).values(**values))
+    session.execute(update(Job).where(Job.id == job_id, Job.status == "running").values(**values))
 
 
 def begin_again(session: Session, job_id: int, reason: str) -> None:
-    """Put work that broke off through no fault of its own back into the queue, or end it after too many attempts."""
+    """Put work that broke off through no fault of its own back into the queue, or end it after too many attempts.
+
+    Work that was done although its answer was lost has noted so, and is left alone.
+    """
     job = session.get(Job, job_id, with_for_update=True)
-    if job is not None:
+    if job is not None and job.status == "running":
         _back_in_the_queue(job, "waiting for another attempt", reason)
         session.flush()
 

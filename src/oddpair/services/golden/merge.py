@@ -30,6 +30,8 @@ from .merge_plan import MergePlan, plan_merge
 from .steps import merge_in_words, merge_kind, summary_of
 
 Progress = Callable[[str, int, int], None]
+#: What is done in the transaction that ends the merge, with its result.
+AtEnd = Callable[[Session, dict[str, int]], None]
 _SAMPLE = 12
 #: Changes per part: small enough that nobody waits long for a golden record that is being changed.
 _CHANGES_AT_ONCE = 8_000
@@ -111,7 +113,13 @@ def _sample(session: Session, register: Register, change: Change) -> SampleChang
 
 
 def merge(
-    sessions: SessionFactory, slug: str, *, actor: str, seen: str = "", progress: Progress | None = None
+    sessions: SessionFactory,
+    slug: str,
+    *,
+    actor: str,
+    seen: str = "",
+    progress: Progress | None = None,
+    at_end: AtEnd | None = None,
 ) -> dict[str, int]:
     """Merge, and return counts by kind of change; ``skipped`` changes rested on what somebody changed meanwhile.
 
@@ -141,13 +149,15 @@ def merge(
             with transaction(sessions) as session:
                 _merge_part(session, register.id, part, counts, plan, seen, actor)
             done += len(part)
-    _finish(sessions, register.id)
+    _finish(sessions, register.id, at_end and (lambda session: at_end(session, counts)))
     return counts
 
 
-def _finish(sessions: SessionFactory, register_id: int) -> None:
+def _finish(sessions: SessionFactory, register_id: int, at_end: Callable[[Session], None] | None = None) -> None:
     with transaction(sessions) as session:
         count_anew(session, register_id)
+        if at_end:
+            at_end(session)
     with transaction(sessions) as session:
         analyze(session, "golden_records", "golden_members", "golden_words", "moves")
 

@@ -36,6 +36,8 @@ from ..state.recipe_in_force import recipe_of
 from ..transactions import SessionFactory, transaction
 
 Progress = Callable[[str, int, int], None]
+#: What is done in the last transaction, with the result.
+AtEnd = Callable[[Session, dict[str, Any]], None]
 Numbers = npt.NDArray[np.int64]
 _PAIRS_AT_ONCE = 50_000
 _RECORDS_AT_ONCE = 20_000
@@ -116,8 +118,10 @@ def read_match_input(session: Session, slug: str, *, tidy: bool) -> MatchInput:
     )  # fmt: skip
 
 
-def run_plan(sessions: SessionFactory, slug: str, progress: Progress, *, actor: str = "Odd Pair") -> dict[str, Any]:
-    """Run the plan in force and let its results stand; return the run's id and counts."""
+def run_plan(
+    sessions: SessionFactory, slug: str, progress: Progress, *, actor: str = "Odd Pair", at_end: AtEnd | None = None
+) -> dict[str, Any]:
+    """Run the plan in force and let its results stand, with ``at_end`` in the same transaction; return the run's id and counts."""
     progress("read records", 0, 0)
     with transaction(sessions) as session:
         given = read_match_input(session, slug, tidy=True)
@@ -133,7 +137,7 @@ def run_plan(sessions: SessionFactory, slug: str, progress: Progress, *, actor: 
         # A decision that is being written at this moment is looked at again, too.
         since = datetime.now(UTC) - _OVERLAP
         make_doubts(session, given.register_id, run_id)
-    outcome = _let_stand(sessions, given, run_id, since, actor)
+    outcome = _let_stand(sessions, given, run_id, since, actor, at_end)
     _forget(sessions, given.register_id)
     with transaction(sessions) as session:
         analyze(session, "doubts")
@@ -163,7 +167,9 @@ def _store(sessions: SessionFactory, given: MatchInput, result: pipeline.MatchRe
         return run.id
 
 
-def _let_stand(sessions: SessionFactory, given: MatchInput, run_id: int, since: datetime, actor: str) -> dict[str, Any]:
+def _let_stand(
+    sessions: SessionFactory, given: MatchInput, run_id: int, since: datetime, actor: str, at_end: AtEnd | None
+) -> dict[str, Any]:
     """Let the run stand, with what was decided or taken back since its doubts were made."""
     with transaction(sessions) as session:
         run = session.get_one(Run, run_id)
@@ -182,7 +188,10 @@ def _let_stand(sessions: SessionFactory, given: MatchInput, run_id: int, since: 
         counts = {name: run.report[name] for name in ("records", "compared", "pairs_same", "pairs_unsure", "clusters")}
         data = {"run": run_id, "plan": given.plan_version, "records_version": given.records_version, **counts}
         journal.append(session, given.register_id, "run", actor=actor, data=data, personal={"summary": "Ran the match"})
-    return {"run_id": run_id, **counts}
+        outcome = {"run_id": run_id, **counts}
+        if at_end:
+            at_end(session, outcome)
+    return outcome
 
 
 def cluster_names(labels: npt.NDArray[np.int32], ids: Numbers) -> Numbers:
