@@ -32,6 +32,8 @@ from oddpair.store.database import migrate
 
 _CUSTOMERS_AT_SCALE_ONE = 3_000
 _REQUESTS = 60
+#: Between decisions while a job goes on: as a handful of stewards together.
+_PAUSE_S = 0.5
 _HOME = "/api/registers/customers"
 
 
@@ -266,7 +268,7 @@ def while_going_on(client: httpx.Client, name: str, job: dict[str, Any], *, deci
         if decide:
             took += timed(desk.decide, 1)
         pages += timed(lambda: client.get(f"{_HOME}/review", params={"limit": 200}), 1)
-        time.sleep(0.1)
+        time.sleep(_PAUSE_S)
     waiter.join()
     print(f"\n| while {name} goes on | median ms | p95 ms | requests |\n| --- | --- | --- | --- |")
     if took:

@@ -8,7 +8,7 @@ from sqlalchemy import and_, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
-from .bulk import copied_out, copy_rows
+from .bulk import copied_out
 from .keyset import Page, read_cursor, turned
 from .maintenance import by_index
 from .tables import GoldenRecord, Pin, Register, Source, SourceRecord
@@ -65,18 +65,16 @@ def take_keys(session: Session, register: Register, count: int) -> list[int]:
         text("UPDATE registers SET next_number = next_number + :count WHERE id = :id RETURNING next_number"),
         {"count": count, "id": register.id},
     ).scalar_one()
-    ids = list(
-        session.scalars(
-            text("SELECT nextval(pg_get_serial_sequence('golden_records', 'id')) FROM generate_series(1, :count)"),
-            {"count": count},
-        )
-    )
     session.execute(
         text("CREATE TEMPORARY TABLE IF NOT EXISTS fresh_golden (id bigint PRIMARY KEY, number bigint, key text) ON COMMIT DROP")
     )  # fmt: skip
-    numbers = zip(ids, range(last - count, last), strict=True)
-    rows = ((golden_id, number, f"{register.prefix}-{number:05d}") for golden_id, number in numbers)
-    copy_rows(session, "fresh_golden", ("id", "number", "key"), rows)
+    taken = text("""
+        INSERT INTO fresh_golden (id, number, key)
+        SELECT nextval(pg_get_serial_sequence('golden_records', 'id')), n,
+               :prefix || '-' || lpad(n::text, greatest(5, length(n::text)), '0')
+        FROM generate_series(CAST(:first AS bigint), CAST(:last AS bigint)) n RETURNING id
+    """)
+    ids = list(session.scalars(taken, {"prefix": register.prefix, "first": last - count, "last": last - 1}))
     session.execute(text("ANALYZE fresh_golden"))
     session.expire(register)
     return ids

@@ -8,8 +8,11 @@ from sqlalchemy.orm import Session
 from .bulk import copied_out, copy_lines
 from .tables import Pin
 
-#: Columns of the lines that ``write_values`` takes, in the server's text format.
-VALUE_COLUMNS = ("id", "size", "values", "sort_name", "words")
+#: Columns of the lines of golden records that are new, of the words of those, and of golden records that are there already; in
+#: the server's text format.
+FRESH_COLUMNS = ("id", "register_id", "number", "key", "values", "size", "sort_name")
+WORD_COLUMNS = ("golden_id", "words")
+VALUE_COLUMNS = ("id", "values", "sort_name", "words")
 
 
 #: Golden records and those that lead to them: a merge takes the pins of both along, and undoing it gives them back.
@@ -50,9 +53,11 @@ def pinned_values(session: Session, register_id: int) -> dict[int, list[tuple[st
     return pins
 
 
-#: Members of the golden records in a temporary table, those of one golden record one after the other.
+#: Members of the golden records in a temporary table, those of one golden record one after the other. A number is given for
+#: those that are not written yet; tidy values, by which records are weighed, where there are several.
 _MEMBERS = """
-SELECT t.id, to_json(coalesce(g.key, f.key)), s.source_id, to_json(s.source_key), to_json(s.state), s.fields, s.tidy
+SELECT t.id, coalesce(g.key, f.key), CASE WHEN g.id IS NULL THEN f.number END, s.source_id, to_json(s.source_key), s.state,
+       s.fields, CASE WHEN count(*) OVER (PARTITION BY t.id) > 1 THEN s.tidy END
 FROM {table} t LEFT JOIN golden_records g ON g.id = t.id LEFT JOIN fresh_golden f ON f.id = t.id
 JOIN golden_members m ON m.golden_id = t.id JOIN source_records s ON s.id = m.record_id ORDER BY t.id, s.id
 """
@@ -62,20 +67,29 @@ _FRESH = (
 
 
 def member_lines(session: Session, table: str) -> Iterator[bytes]:
-    """Yield, per member of the golden records in a temporary table: golden id, key, source, source id, state, fields, tidy."""
+    """Yield lines of the members of the golden records in a temporary table.
+
+    Each says golden id, key, number if it is new, then source, source id, state, fields, tidy values.
+    """
     session.execute(text(_FRESH))
     return copied_out(session, _MEMBERS.format(table=table), {})
 
 
 _NEW_VALUES = """
-CREATE TEMPORARY TABLE IF NOT EXISTS new_values (id bigint, size integer, values jsonb, sort_name text, words tsvector) ON COMMIT DROP
+CREATE TEMPORARY TABLE IF NOT EXISTS new_values (id bigint, values jsonb, sort_name text, words tsvector) ON COMMIT DROP
 """
 
 
 def begin_values(session: Session) -> None:
-    """Make the temporary table that takes new values."""
+    """Make the temporary table that takes new values of golden records that are there already."""
     session.execute(text(_NEW_VALUES))
     session.execute(text("TRUNCATE new_values"))
+
+
+def write_fresh(session: Session, golden: bytes, words: bytes) -> None:
+    """Write golden records that are new, as lines with the columns FRESH_COLUMNS, and their words, with WORD_COLUMNS."""
+    copy_lines(session, "golden_records", FRESH_COLUMNS, golden)
+    copy_lines(session, "golden_words", WORD_COLUMNS, words)
 
 
 def stage_values(session: Session, lines: bytes) -> None:
@@ -83,23 +97,9 @@ def stage_values(session: Session, lines: bytes) -> None:
     copy_lines(session, "new_values", VALUE_COLUMNS, lines)
 
 
-def write_values(session: Session, register_id: int) -> int:
-    """Write the staged values, of fresh golden records as new rows; those that have them already stay as they are.
-
-    Returns how many changed or are new.
-    """
+def write_values(session: Session) -> int:
+    """Write the staged values that are others than what is there; return how many are."""
     session.execute(text("ANALYZE new_values"))
-    made = session.execute(
-        text("""
-            WITH made AS (
-                INSERT INTO golden_records (id, register_id, number, key, values, size, sort_name)
-                SELECT f.id, :register_id, f.number, f.key, n.values, n.size, n.sort_name
-                FROM new_values n JOIN fresh_golden f ON f.id = n.id
-                WHERE NOT EXISTS (SELECT FROM golden_records g WHERE g.id = f.id) RETURNING 1
-            ) SELECT count(*) FROM made
-        """),
-        {"register_id": register_id},
-    )
     changed = session.execute(
         text("""
             WITH changed AS (
@@ -114,7 +114,7 @@ def write_values(session: Session, register_id: int) -> int:
             ON CONFLICT (golden_id) DO UPDATE SET words = excluded.words WHERE w.words <> excluded.words
         """)
     )
-    return int(made.scalar_one()) + int(changed.scalar_one())
+    return int(changed.scalar_one())
 
 
 def sources_as_judged(session: Session, register_id: int) -> Mapping[int, tuple[str, int]]:

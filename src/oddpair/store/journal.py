@@ -8,7 +8,7 @@ from sqlalchemy import func, or_, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
-from .bulk import copy_rows
+from .bulk import NULL, copy_lines, copy_rows
 from .locks import lock_chain
 from .maintenance import by_index
 from .sealing import digest_of, fresh_salt, hash_of
@@ -26,7 +26,11 @@ def reserve(session: Session) -> int:
 def write_moves(session: Session, entry_id: int, moves: Sequence[MoveRow]) -> dict[str, Any]:
     """Write the moves of a reserved entry; return what its data says of them."""
     columns = ("journal_id", "part", "record_id", "from_golden", "to_golden")
-    copy_rows(session, "moves", columns, ((entry_id, *move) for move in moves))
+    lines = [
+        f"{entry_id}\t{part}\t{record}\t{NULL if left is None else left}\t{NULL if into is None else into}\n"
+        for part, record, left, into in moves
+    ]
+    copy_lines(session, "moves", columns, "".join(lines).encode())
     return sum_of(moves)
 
 

@@ -34,6 +34,7 @@ def membership(session: Session, register_id: int) -> tuple[Numbers, Numbers]:
     """Return (record ids ascending, golden id of each) of all records of a register that have a golden record."""
     records, golden = number_columns(
         session,
+        ("record_id", "golden_id"),
         "SELECT m.record_id, m.golden_id FROM golden_members m JOIN golden_records g ON g.id = m.golden_id "
         "WHERE g.register_id = %(register_id)s ORDER BY m.record_id",
         {"register_id": register_id},
@@ -100,8 +101,11 @@ def project_sizes(session: Session, table: str) -> None:
 def cluster_arrays(session: Session, run_id: int) -> tuple[Numbers, Numbers]:
     """Return (record ids ascending, cluster of each) of a run."""
     records, clusters = number_columns(
-        session, "SELECT record_id, cluster FROM run_clusters WHERE run_id = %(run_id)s ORDER BY record_id", {"run_id": run_id}
-    )  # fmt: skip
+        session,
+        ("record_id", "cluster"),
+        "SELECT record_id, cluster FROM run_clusters WHERE run_id = %(run_id)s ORDER BY record_id",
+        {"run_id": run_id},
+    )
     return records, clusters
 
 
@@ -109,10 +113,10 @@ def present_of_run(session: Session, run_id: int) -> Numbers:
     """Return the records of a run that are in the register now, ascending."""
     [records] = number_columns(
         session,
+        ("record_id",),
         "SELECT c.record_id FROM run_clusters c JOIN source_records s ON s.id = c.record_id "
         "WHERE c.run_id = %(run_id)s AND s.state <> 'withdrawn' ORDER BY 1",
         {"run_id": run_id},
-        columns=1,
     )
     return records
 

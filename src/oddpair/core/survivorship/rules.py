@@ -8,13 +8,13 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import NamedTuple
 
 from ..errors import Refused, did_you_mean
 from ..fields import FRESHNESS_FIELD, FieldKind, Layout
 
 
-@dataclass(frozen=True, slots=True)
-class Candidate:
+class Candidate(NamedTuple):
     """One member record as survivorship sees it: who delivered it, how far its source is trusted (1 is most), values."""
 
     record: str
@@ -60,6 +60,8 @@ class Rule:
     ranking: Callable[[Candidate, Mapping[str, str], int], tuple[object, ...]]
     says: str
     why_lost: str
+    #: Whether it asks how many records agree on a value, which takes longer to find out than all else.
+    counts: bool = False
 
 
 RULES: dict[str, Rule] = {
@@ -67,7 +69,13 @@ RULES: dict[str, Rule] = {
     for rule in (
         Rule("source rank", lambda c, v, n: (c.rank,), "from the most trusted source", "its source is trusted less"),
         Rule("newest", lambda c, v, n: (_descending(c.fresh),), "the newest", "it is older or undated"),
-        Rule("most common", lambda c, v, n: (-n,), "the one most records agree on", "fewer records agree on it"),
+        Rule(
+            "most common",
+            lambda c, v, n: (-n,),
+            "the one most records agree on",
+            "fewer records agree on it",
+            counts=True,
+        ),
         Rule("longest", lambda c, v, n: (-sum(map(len, v.values())),), "the longest", "it is shorter"),
         Rule(
             "most complete",
@@ -116,35 +124,31 @@ def _tidy_key(candidate: Candidate, root: str, values: Mapping[str, str]) -> str
     return "|".join(sorted(tidy)) or "|".join(f"{name}={value}" for name, value in sorted(values.items()))
 
 
-#: A candidate with the values it holds of a unit and what makes them agree with another's.
-_Held = tuple[Candidate, dict[str, str], str]
+#: A candidate with the values it holds of a unit.
+_Holder = tuple[Candidate, dict[str, str]]
 
 
-def _ranked(
-    unit: str, names: Sequence[str], rule: Rule, candidates: Sequence[Candidate]
-) -> tuple[list[_Held], Counter[str]]:
-    """Return the candidates that hold anything of a unit, the winner first, and how many records agree on each value.
-
-    The candidates must come in the order in which ties are broken.
-    """
-    held = [
+def _holders(names: Sequence[str], candidates: Iterable[Candidate]) -> list[_Holder]:
+    """Return the candidates that hold anything of a unit, with what they hold."""
+    return [
         (candidate, values)
         for candidate in candidates
         if (values := {name: value for name in names if (value := candidate.values.get(name))})
     ]
-    if len(held) == 1:
-        # Nobody to rank against: by far the most frequent case in files with few duplicates.
-        return [(*held[0], "")], Counter()
-    root = unit.split(".")[0]
-    filled = [(candidate, values, _tidy_key(candidate, root, values)) for candidate, values in held]
-    counts = Counter(key for _, _, key in filled)
 
-    def order(item: _Held) -> tuple[object, ...]:
-        candidate, values, key = item
-        # Shouting loses to ordinary writing of the same value.
-        return (*rule.ranking(candidate, values, counts[key]), all(value.isupper() for value in values.values()))
 
-    return sorted(filled, key=order), counts
+def _standings(unit: str, rule: Rule, holders: Sequence[_Holder]) -> list[tuple[object, ...]]:
+    """Return, per holder, what it is ranked by, the least first; the last element sets shouting behind ordinary writing."""
+    agreeing = [0] * len(holders)
+    if rule.counts:
+        root = unit.split(".")[0]
+        keys = [_tidy_key(candidate, root, values) for candidate, values in holders]
+        counts = Counter(keys)
+        agreeing = [counts[key] for key in keys]
+    return [
+        (*rule.ranking(candidate, values, count), all(value.isupper() for value in values.values()))
+        for (candidate, values), count in zip(holders, agreeing, strict=True)
+    ]
 
 
 def _as_ties_are_broken(candidates: Sequence[Candidate]) -> list[Candidate]:
@@ -153,31 +157,22 @@ def _as_ties_are_broken(candidates: Sequence[Candidate]) -> list[Candidate]:
 
 
 def _unit_survivor(unit: str, names: Sequence[str], rule: Rule, candidates: Sequence[Candidate]) -> Survivor | None:
-    ranked, counts = _ranked(unit, names, rule, candidates)
-    if not ranked:
+    holders = _holders(names, candidates)
+    if not holders:
         return None
-    winner, values, winning_key = ranked[0]
-    losers = tuple(
-        Loser(
-            candidate.record,
-            candidate.source,
-            lost,
-            _why_lost(rule, (winner, values, winning_key), (candidate, lost, key), counts),
-        )
-        for candidate, lost, key in ranked[1:]
-    )
-    return Survivor(unit, values, winner.record, winner.source, rule.name, losers)
+    standings = _standings(unit, rule, holders)
+    first, *others = sorted(range(len(holders)), key=standings.__getitem__)
+    winner, values = holders[first]
+    losers = []
+    for place in others:
+        loser, lost = holders[place]
+        why = "the same value" if lost == values else _why_lost(rule, standings[first], standings[place])
+        losers.append(Loser(loser.record, loser.source, lost, why))
+    return Survivor(unit, values, winner.record, winner.source, rule.name, tuple(losers))
 
 
-def _why_lost(
-    rule: Rule,
-    won: _Held,
-    lost: _Held,
-    counts: Counter[str],
-) -> str:
-    if won[1] == lost[1]:
-        return "the same value"
-    if rule.ranking(won[0], won[1], counts[won[2]]) != rule.ranking(lost[0], lost[1], counts[lost[2]]):
+def _why_lost(rule: Rule, won: tuple[object, ...], lost: tuple[object, ...]) -> str:
+    if won[:-1] != lost[:-1]:
         return rule.why_lost
     return "as good by the rule; the tie went to the more trusted, then newer source"
 
@@ -197,11 +192,22 @@ def golden_rows(
 ) -> Iterator[dict[str, str]]:
     """Yield, per cluster, only the surviving values by field: what ``golden_values`` says without its reasons."""
     units = [(unit, [field.name for field in fields], RULES[rules[unit]]) for unit, fields in layout.groups.items()]
+    every = [name for _, names, _ in units for name in names]
     for candidates in clusters:
+        if len(candidates) == 1:
+            alone = candidates[0].values
+            yield {name: value for name in every if (value := alone.get(name))}
+            continue
         row: dict[str, str] = {}
         in_order = _as_ties_are_broken(candidates)
         for unit, names, rule in units:
-            ranked, _ = _ranked(unit, names, rule, in_order)
-            if ranked:
-                row.update(ranked[0][1])
+            holders = _holders(names, in_order)
+            if not holders:
+                continue
+            values = holders[0][1]
+            # What all agree on needs no ranking: by far the most frequent case.
+            if any(other != values for _, other in holders):
+                standings = _standings(unit, rule, holders)
+                values = holders[min(range(len(holders)), key=standings.__getitem__)][1]
+            row.update(values)
         yield row

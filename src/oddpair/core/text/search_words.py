@@ -1,6 +1,7 @@
 """The words by which a person searches: folded, so that "Müller" is found by "muller" and by "MÜL"."""
 
 from collections.abc import Iterable
+from itertools import islice
 
 from .folding import fold, split_words
 
@@ -12,4 +13,4 @@ _LONGEST_WORD = 40
 def search_words(values: Iterable[str]) -> list[str]:
     """Return the distinct words of some values, in alphabetical order; ideographs by their sounds, as ``fold`` writes them."""
     words = {word[:_LONGEST_WORD]: None for value in values if value for word in split_words(fold(value))}
-    return sorted(list(words)[:_MOST_WORDS])
+    return sorted(islice(words, _MOST_WORDS))

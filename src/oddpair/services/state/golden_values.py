@@ -1,28 +1,26 @@
 """Golden records' values from members, rules and pins: the projection that can always be computed again."""
 
-from collections import deque
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
 from sqlalchemy.orm import Session
 
 from ...core.fields import FRESHNESS_FIELD
-from ...core.processes import Task, processes
+from ...core.processes import processes
 from ...core.survivorship import Candidate, Survivor, golden_values, validate_rules
 from ...core.tidying import Recipe, prepare_row
 from ...store import golden_values as store
 from ...store.bulk import copy_ids
 from ...store.tables import Pin, Register, Source, SourceRecord
 from .layouts import layout_of
-from .projection import Projector, project_lines, with_a_say, with_pins
+from .projection import Projected, Projector, project_lines, with_a_say, with_pins
 from .recipe_in_force import recipe_of
 
 Progress = Callable[[str, int, int], None]
 Records = Mapping[int, tuple[SourceRecord, Source]]
 _AT_ONCE = 20_000
 _WORTH_PROCESSES = 15_000
-_LINES_PER_TASK = 4_000
-_TASKS_UNDER_WAY = 4
+_LINES_PER_TASK = 2_500
 
 
 def candidate(record: SourceRecord, source: Source, recipe: Recipe) -> Candidate:
@@ -97,16 +95,25 @@ def refresh(session: Session, register: Register, golden_ids: Iterable[int], pro
         for start in range(0, len(ids), _AT_ONCE):
             copy_ids(session, "asked_golden", ids[start : start + _AT_ONCE])
             store.begin_values(session)
-            running: deque[Task[bytes]] = deque()
-            # The lines are read to their end first: the connection serves one thing at a time.
-            for part in _tasks(list(store.member_lines(session, "asked_golden"))):
-                running.append(pool.start(project_lines, projector, part))
-                if len(running) > _TASKS_UNDER_WAY:
-                    store.stage_values(session, running.popleft().result())
-            while running:
-                store.stage_values(session, running.popleft().result())
-            changed += store.write_values(session, register.id)
+            # Values are computed while further lines are read; they are written when all are read, since the connection
+            # serves one thing at a time.
+            running = [
+                pool.start(project_lines, projector, part)
+                for part in _tasks(store.member_lines(session, "asked_golden"))
+            ]
+            for task in running:
+                changed += _take(session, task.result())
+            changed += store.write_values(session)
             if progress:
                 progress("golden values", min(start + _AT_ONCE, len(ids)), len(ids))
     session.expire_all()
     return changed
+
+
+def _take(session: Session, projected: Projected) -> int:
+    """Write what is new, while other values are still being computed, and stage the rest; return how many are new."""
+    if projected.fresh:
+        store.write_fresh(session, projected.fresh, projected.fresh_words)
+    if projected.values:
+        store.stage_values(session, projected.values)
+    return projected.fresh_count

@@ -3,9 +3,10 @@
 Other processes import this module to do the work, so it leads to nothing that takes long to import.
 """
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import groupby
+from typing import NamedTuple
 
 import orjson
 
@@ -33,25 +34,25 @@ class Projector:
     pins: Mapping[int, Pinned] = field(default_factory=dict)
 
 
-@dataclass(frozen=True, slots=True)
-class _Member:
+class _Member(NamedTuple):
     golden: int
     key: str
+    #: The number of the key of a golden record that is not written yet.
+    number: int | None
     state: str
     candidate: Candidate
 
 
-def _member(projector: Projector, line: bytes, *, alone: bool) -> _Member:
-    golden, key, source_id, source_key, state, fields, tidy = line.split(b"\x01")
+def _member(projector: Projector, line: bytes) -> _Member:
+    golden, key, number, source_id, source_key, state, fields, tidy = line.split(b"\x01")
     name, rank = projector.sources[int(source_id)]
     delivered = orjson.loads(fields)
-    # What only one record says needs no weighing, which most golden records of a first merge are.
-    understood = {} if alone else orjson.loads(tidy)
+    understood = orjson.loads(tidy) if tidy else {}
     if projector.recipe.steps:
         delivered = prepare_row(projector.recipe, delivered)
     fresh = understood.get(FRESHNESS_FIELD, "")
     candidate = Candidate(orjson.loads(source_key), name, rank, fresh, delivered, understood)
-    return _Member(int(golden), orjson.loads(key), orjson.loads(state), candidate)
+    return _Member(int(golden), key.decode(), int(number) if number else None, state.decode(), candidate)
 
 
 def with_a_say(states: Sequence[str]) -> list[int]:
@@ -72,24 +73,37 @@ def sort_name_of(values: Mapping[str, str]) -> str:
     return name.strip().lower()[:_LONGEST_SORT_NAME]
 
 
-def project_lines(projector: Projector, lines: Sequence[bytes]) -> bytes:
-    """Return lines with the columns ``store.golden_values.VALUE_COLUMNS`` of the golden records whose members are given."""
+@dataclass(frozen=True, slots=True)
+class Projected:
+    """Lines of ``store.golden_values``: of new golden records and their words, and of those that are there already."""
+
+    fresh: bytes
+    fresh_words: bytes
+    values: bytes
+    fresh_count: int
+
+
+def project_lines(projector: Projector, lines: Sequence[bytes]) -> Projected:
+    """Return the values of the golden records whose members are given."""
     by_golden = [list(group) for _, group in groupby(lines, lambda line: line.partition(b"\x01")[0])]
-    groups = [[_member(projector, line, alone=len(group) == 1) for line in group] for group in by_golden]
+    groups = [[_member(projector, line) for line in group] for group in by_golden]
     rows = golden_rows(projector.layout, projector.rules, map(_heard, groups))
-    return "".join(_lines(projector, groups, rows)).encode()
+    fresh: list[str] = []
+    fresh_words: list[str] = []
+    known: list[str] = []
+    register = str(projector.register_id)
+    for group, row in zip(groups, rows, strict=True):
+        first = group[0]
+        values = with_pins(row, projector.pins.get(first.golden, ()))
+        words = word_vector(projector.register_id, search_words([first.key, *values.values()]))
+        golden, as_json, name = str(first.golden), orjson.dumps(values).decode(), sort_name_of(values)
+        if first.number is None:
+            known.append(copy_line((golden, as_json, name, words)))
+        else:
+            fresh.append(copy_line((golden, register, str(first.number), first.key, as_json, str(len(group)), name)))
+            fresh_words.append(copy_line((golden, words)))
+    return Projected("".join(fresh).encode(), "".join(fresh_words).encode(), "".join(known).encode(), len(fresh))
 
 
 def _heard(group: Sequence[_Member]) -> list[Candidate]:
     return [group[place].candidate for place in with_a_say([member.state for member in group])]
-
-
-def _lines(
-    projector: Projector, groups: Sequence[Sequence[_Member]], rows: Iterable[Mapping[str, str]]
-) -> Iterator[str]:
-    for group, row in zip(groups, rows, strict=True):
-        values = with_pins(row, projector.pins.get(group[0].golden, ()))
-        words = word_vector(projector.register_id, search_words([group[0].key, *values.values()]))
-        yield copy_line(
-            (str(group[0].golden), str(len(group)), orjson.dumps(values).decode(), sort_name_of(values), words)
-        )
