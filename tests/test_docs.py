@@ -11,6 +11,7 @@ from oddpair.core.profiling import ODDITIES, RULE_KINDS
 from oddpair.core.survivorship import RULES
 from oddpair.core.tidying.steps import STEP_KINDS
 from oddpair.settings import Settings
+from tests.there import there
 
 ROOT = Path(__file__).parents[1]
 
@@ -19,16 +20,16 @@ def document(name: str) -> str:
     return (ROOT / "docs" / name).read_text(encoding="utf-8")
 
 
-def test_every_setting_and_command_is_documented():
+def test_every_setting_and_command_is_documented() -> None:
     text = document("operating.md")
     for name, field in Settings.model_fields.items():
         assert f"`ODD_PAIR_{name.upper()}`" in text
-        assert field.description in text
+        assert there(field.description) in text
     for command in app.registered_commands:
         assert command.hidden or f"odd-pair {command.name}" in text
 
 
-def test_every_comparison_level_key_part_and_rule_is_documented():
+def test_every_comparison_level_key_part_and_rule_is_documented() -> None:
     text = document("matching.md")
     for item in COMPARISONS.values():
         assert f"`{item.name}`" in text
@@ -40,7 +41,7 @@ def test_every_comparison_level_key_part_and_rule_is_documented():
         assert rule in document("golden-records.md")
 
 
-def test_every_step_rule_and_kind_of_field_is_documented():
+def test_every_step_rule_and_kind_of_field_is_documented() -> None:
     tidying = document("tidying.md")
     for name in (*STEP_KINDS, *RULE_KINDS):
         assert f"| `{name}` |" in tidying
@@ -50,7 +51,7 @@ def test_every_step_rule_and_kind_of_field_is_documented():
         assert kind.value in " ".join(document("bringing-in.md").split())
 
 
-def test_links_of_the_documents_lead_somewhere():
+def test_links_of_the_documents_lead_somewhere() -> None:
     for path in [ROOT / "README.md", *(ROOT / "docs").rglob("*.md")]:
         for target in re.findall(r"\]\(([^)#:]+)\)", path.read_text(encoding="utf-8")):
             assert (path.parent / target).exists(), f"{path.name} links to {target}"

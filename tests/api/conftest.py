@@ -29,7 +29,8 @@ class WorkingClient(TestClient):
     """Asks the API, and has the work done that it asked for."""
 
     def __init__(self, sessions: SessionFactory, settings: Settings) -> None:
-        super().__init__(create_app(settings, sessions), base_url="http://127.0.0.1", raise_server_exceptions=False)
+        self.application = create_app(settings, sessions)
+        super().__init__(self.application, base_url="http://127.0.0.1", raise_server_exceptions=False)
         self.sessions, self.settings = sessions, settings
 
     def request(self, *args: Any, **kwargs: Any) -> Any:

@@ -55,7 +55,7 @@ def _encoded(text: str) -> str:
 
 @given(data=st.data())
 @settings(max_examples=150, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
-def test_no_request_breaks_the_server(client: TestClient, data: st.DataObject):
+def test_no_request_breaks_the_server(client: TestClient, data: st.DataObject) -> None:
     paths = client.app.openapi()["paths"]  # type: ignore[attr-defined]
     path = data.draw(st.sampled_from(sorted(path for path in paths if not path.endswith("/events"))))
     method = data.draw(st.sampled_from(sorted(paths[path])))

@@ -1,15 +1,18 @@
 """The line of work over the API, its errors, its jobs, and who is turned away."""
 
 import re
+from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
 
 from oddpair.api.errors import STATUS, status_of
 from oddpair.core import errors
+from oddpair.jobs.tasks import Arguments, Context
 from oddpair.services import work
 from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
+from tests.there import there
 
 from .conftest import run_waiting
 
@@ -40,7 +43,7 @@ def ended(client: TestClient, job_id: int) -> dict:
     return client.get(f"/api/jobs/{job_id}").json()
 
 
-def test_the_whole_line_of_work(loaded: TestClient):
+def test_the_whole_line_of_work(loaded: TestClient) -> None:
     client = loaded
     [webshop, till] = client.get("/api/registers/customers/deliveries").json()
     assert till["counts"] == {"rows": 2, "new": 2, "changed": 0, "unchanged": 0, "gone": 0, "rejected": 0}
@@ -86,7 +89,7 @@ def test_the_whole_line_of_work(loaded: TestClient):
     assert [register["run_due"] for register in client.get("/api/registers").json()] == [[]]
 
 
-def test_errors_are_problem_details(loaded: TestClient):
+def test_errors_are_problem_details(loaded: TestClient) -> None:
     answers = [
         (loaded.get("/api/registers/nope"), 404, "There is no register 'nope'."),
         (loaded.get("/api/nope"), 404, "There is no /api/nope."),
@@ -118,7 +121,7 @@ def test_errors_are_problem_details(loaded: TestClient):
             assert told in answer.json()["detail"]
 
 
-def test_a_failed_job_says_why_and_keeps_nothing(loaded: TestClient):
+def test_a_failed_job_says_why_and_keeps_nothing(loaded: TestClient) -> None:
     job = loaded.post("/api/registers/customers/merge", json={"seen": "x"}).json()
     assert ended(loaded, job["id"])["status"] == "failed"
     assert (
@@ -127,7 +130,7 @@ def test_a_failed_job_says_why_and_keeps_nothing(loaded: TestClient):
     )
 
 
-def test_the_pairs_of_a_plan_are_told_before_a_run(loaded: TestClient):
+def test_the_pairs_of_a_plan_are_told_before_a_run(loaded: TestClient) -> None:
     plan = loaded.get("/api/registers/customers/plan").json()
     told = loaded.post("/api/registers/customers/plan/estimate", json={"yaml": plan["yaml"]}).json()
     assert told["sampled"] == told["records"] > 0
@@ -135,7 +138,7 @@ def test_the_pairs_of_a_plan_are_told_before_a_run(loaded: TestClient):
     assert loaded.post("/api/registers/customers/plan/estimate", json={"yaml": "title: x"}).status_code == 422
 
 
-def test_a_plan_is_versioned_and_checked(loaded: TestClient):
+def test_a_plan_is_versioned_and_checked(loaded: TestClient) -> None:
     plan = loaded.get("/api/registers/customers/plan").json()
     stricter = re.sub(r"same: [\d.]+", "same: 99.0", plan["yaml"], count=1)
     assert stricter != plan["yaml"]
@@ -152,7 +155,7 @@ def test_a_plan_is_versioned_and_checked(loaded: TestClient):
 
 def test_a_waiting_job_can_be_cancelled_and_is_then_not_run(
     sessions: SessionFactory, settings: Settings, loaded: TestClient
-):
+) -> None:
     with sessions.begin() as session:
         job_id = work.ask_for(session, "customers", "run", "Run the match", {"register": "customers"}).id
     assert loaded.post(f"/api/jobs/{job_id}/cancel").json()["status"] == "cancelled"
@@ -163,8 +166,8 @@ def test_a_waiting_job_can_be_cancelled_and_is_then_not_run(
 
 def test_a_running_job_stops_at_its_next_report_and_interrupted_ones_begin_again(
     sessions: SessionFactory, settings: Settings, loaded: TestClient, monkeypatch: pytest.MonkeyPatch
-):
-    def asks_to_stop(arguments, context):
+) -> None:
+    def asks_to_stop(arguments: Arguments, context: Context) -> dict[str, Any]:
         with sessions.begin() as other:
             work.request_cancel(other, arguments["id"])
         context.progress("reading", 1, 2)
@@ -178,19 +181,19 @@ def test_a_running_job_stops_at_its_next_report_and_interrupted_ones_begin_again
     assert ended(loaded, job.id)["status"] == "cancelled"
     with sessions.begin() as session:
         stranded = work.ask_for(session, "customers", "run", "Run the match", {"register": "customers"}).id
-        assert work.claim_next(session, "slow").id == stranded
+        assert there(work.claim_next(session, "slow")).id == stranded
     with sessions.begin() as session:
         # Its worker may still live; once its lease has run out, or a worker starts, it has not.
         assert work.recover(session) == 0
         assert work.recover(session, mine=[stranded], all_at_once=True) == 0
         assert work.recover(session, all_at_once=True) == 1
         assert work.job_by_id(session, stranded).status == "queued"
-        work.claim_next(session, "slow").cancel_requested = True
+        there(work.claim_next(session, "slow")).cancel_requested = True
         assert work.recover(session, all_at_once=True) == 1
         assert work.job_by_id(session, stranded).status == "cancelled"
 
 
-def test_every_error_of_ours_has_a_status():
+def test_every_error_of_ours_has_a_status() -> None:
     classes = [cls for cls in vars(errors).values() if isinstance(cls, type) and issubclass(cls, errors.OddPairError)]
     assert len(classes) >= 8
     for cls in classes:
@@ -198,15 +201,15 @@ def test_every_error_of_ours_has_a_status():
     assert status_of(errors.NotFound("x", 1)) == 404
 
 
-def test_foreign_hosts_are_turned_away(client: TestClient):
+def test_foreign_hosts_are_turned_away(client: TestClient) -> None:
     for host in ("evil.example", "testserver"):
         assert client.get("/api/registers", headers={"Host": host}).status_code == 400
 
 
-def test_no_write_is_done_that_another_sites_page_asks_for(loaded: TestClient):
+def test_no_write_is_done_that_another_sites_page_asks_for(loaded: TestClient) -> None:
     addresses = [
         (method.upper(), re.sub(r"\{\w+\}", "1", path).replace("registers/1", "registers/customers"))
-        for path, methods in loaded.app.openapi()["paths"].items()
+        for path, methods in loaded.application.openapi()["paths"].items()
         for method in methods
         if method != "get"
     ]
@@ -223,7 +226,9 @@ def test_no_write_is_done_that_another_sites_page_asks_for(loaded: TestClient):
     assert loaded.post("/api/registers/customers/runs", headers=own).status_code == 202
 
 
-def test_every_answer_keeps_pages_of_others_out_and_the_description_needs_nothing_from_outside(loaded: TestClient):
+def test_every_answer_keeps_pages_of_others_out_and_the_description_needs_nothing_from_outside(
+    loaded: TestClient,
+) -> None:
     for address in ("/api/registers", "/api/docs", "/api/nope", "/api/health"):
         headers = loaded.get(address).headers
         assert "default-src 'self'" in headers["content-security-policy"]
@@ -232,20 +237,20 @@ def test_every_answer_keeps_pages_of_others_out_and_the_description_needs_nothin
     page = loaded.get("/api/docs").text
     assert "http://" not in page
     assert "https://" not in page
-    for path in loaded.app.openapi()["paths"]:
+    for path in loaded.application.openapi()["paths"]:
         assert path in page
 
 
-def test_the_same_work_is_done_once_however_often_it_is_asked_for(sessions: SessionFactory, loaded: TestClient):
+def test_the_same_work_is_done_once_however_often_it_is_asked_for(sessions: SessionFactory, loaded: TestClient) -> None:
     with sessions.begin() as session:
         work.ask_for(session, "customers", "run", "Run the match", {"register": "customers", "actor": "ann"})
         with pytest.raises(errors.Refused, match="under way already"):
             work.ask_for(session, "customers", "run", "Run the match", {"register": "customers", "actor": "bob"})
 
 
-def test_stale_changes_of_settings_are_refused_and_say_what_changed(loaded: TestClient):
+def test_stale_changes_of_settings_are_refused_and_say_what_changed(loaded: TestClient) -> None:
     version = loaded.get("/api/registers/customers").json()["version"]
-    changes = [
+    changes: list[tuple[str, str, dict[str, Any]]] = [
         ("PUT", "rules", {"rules": {"name": "newest"}}), ("PATCH", "sources/till", {"trust_rank": 2}),
         ("PUT", "layout", {"fields": [{"name": "name", "label": "Firm"}]}), ("PUT", "quality", {"rules": []}),
     ]  # fmt: skip
@@ -259,7 +264,7 @@ def test_stale_changes_of_settings_are_refused_and_say_what_changed(loaded: Test
     assert loaded.get("/api/registers/customers").json()["version"] == version + len(changes)
 
 
-def test_the_journal_lists_every_act_and_who_did_it(loaded: TestClient):
+def test_the_journal_lists_every_act_and_who_did_it(loaded: TestClient) -> None:
     page = loaded.get("/api/registers/customers/journal").json()
     assert [entry["kind"] for entry in page["entries"]] == ["load", "load", "register"]
     assert page["behind"] is None

@@ -99,7 +99,7 @@ def wrong_with(plan: dict[str, Any], sizes: dict[str, float]) -> list[str]:
 
 
 @pytest.mark.timeout(400)
-def test_no_screen_reads_a_whole_table(client: TestClient, sessions: SessionFactory):
+def test_no_screen_reads_a_whole_table(client: TestClient, sessions: SessionFactory) -> None:
     with transaction(sessions) as session:
         sizes = {
             row[0]: row[1]

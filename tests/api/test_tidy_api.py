@@ -36,7 +36,7 @@ def done(client: TestClient, job: dict) -> dict:
     return ended["result"]
 
 
-def test_rows_are_mended_and_a_delivery_goes_and_returns(client: TestClient):
+def test_rows_are_mended_and_a_delivery_goes_and_returns(client: TestClient) -> None:
     delivery = load(client, ROWS)
     page = client.get(f"/api/deliveries/{delivery}/rejected").json()
     assert (page["total"], page["waiting"]) == (1, 1)
@@ -58,7 +58,7 @@ def test_rows_are_mended_and_a_delivery_goes_and_returns(client: TestClient):
     assert client.get(f"{HOME}/records", params={"delivery": delivery}).json()["total"] == 3
 
 
-def test_a_draft_is_read_in_another_way_with_labels_and_constants(client: TestClient):
+def test_a_draft_is_read_in_another_way_with_labels_and_constants(client: TestClient) -> None:
     preview = draft(client, "printed today,,\n" + ROWS)
     identity = preview["delivery"]["id"]
     assert preview["format"]["header_row"] == 2
@@ -78,7 +78,7 @@ def test_a_draft_is_read_in_another_way_with_labels_and_constants(client: TestCl
     assert "Did you mean 'name'" in wrong.json()["detail"]
 
 
-def test_steps_and_tables_are_tried_saved_and_recounted(client: TestClient):
+def test_steps_and_tables_are_tried_saved_and_recounted(client: TestClient) -> None:
     load(client, ROWS)
     assert client.post("/api/tables", json={"name": "lands", "kind": "value map"}).status_code == 201
     body = {"entries": [["Norge", "NO"]], "seen_version": 1}
@@ -113,7 +113,7 @@ def test_steps_and_tables_are_tried_saved_and_recounted(client: TestClient):
     assert pattern.json()["pattern"] == r"\d+"
 
 
-def test_profile_rules_and_corrections_lead_to_the_same_records(client: TestClient):
+def test_profile_rules_and_corrections_lead_to_the_same_records(client: TestClient) -> None:
     load(client, ROWS)
     profile = client.get(f"{HOME}/profile", params={"source": "till"}).json()["profile"]
     phone = next(field for field in profile["fields"] if field["name"] == "phone")
@@ -144,7 +144,7 @@ def test_profile_rules_and_corrections_lead_to_the_same_records(client: TestClie
     assert [past["failing"] for past in client.get(f"{HOME}/quality").json()["rules"][0]["history"]] == [1, 0, 1, 1]
 
 
-def test_layouts_references_and_queries_tell_what_is_wrong(client: TestClient):
+def test_layouts_references_and_queries_tell_what_is_wrong(client: TestClient) -> None:
     assert client.post("/api/registers", json={"name": "Contacts", "kind": "person"}).status_code == 201
     field = {"name": "firm", "label": "Firm", "kind": "reference", "register_slug": "suppliers"}
     done(client, client.put("/api/registers/contacts/layout", json={"fields": [field], "seen_version": 1}).json())
@@ -169,7 +169,7 @@ def test_layouts_references_and_queries_tell_what_is_wrong(client: TestClient):
     assert "s3cret" not in empty.text
 
 
-def test_every_kind_of_work_in_the_background_was_asked_for_here_or_in_the_line_of_work():
+def test_every_kind_of_work_in_the_background_was_asked_for_here_or_in_the_line_of_work() -> None:
     assert set(TASKS) == {
         "load",
         "take-back",

@@ -23,7 +23,7 @@ def answer_lost(client: WorkingClient, monkeypatch: pytest.MonkeyPatch) -> Worki
     """A client whose work is committed by the database, which dies before it can say so."""
     outcome = tasks._outcome
 
-    def lost(kind, arguments, context, job_id):
+    def lost(kind: str, arguments: tasks.Arguments, context: tasks.Context, job_id: int) -> tasks.Outcome:
         result = outcome(kind, arguments, context, job_id)
         return (tasks._AGAIN, str(Unavailable()), None) if result[0] == "done" else result
 
@@ -32,7 +32,7 @@ def answer_lost(client: WorkingClient, monkeypatch: pytest.MonkeyPatch) -> Worki
 
 
 @pytest.mark.parametrize("cut", ["ended_unsaid", "answer_lost"])
-def test_what_was_done_is_not_done_again(cut: str, request: pytest.FixtureRequest):
+def test_what_was_done_is_not_done_again(cut: str, request: pytest.FixtureRequest) -> None:
     client: WorkingClient = request.getfixturevalue(cut)
     client.post("/api/registers", json={"name": "Firms", "kind": "organisation"})
     draft = client.post(f"{HOME}/deliveries?file_name=firms.csv", content=FILE).json()["delivery"]

@@ -32,7 +32,7 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 
 @pytest.mark.parametrize(("register", "kind"), [("customers", "organisation"), ("boat-owners", "person")])
-def test_a_folder_of_differing_files_needs_no_map(demo: Path, tmp_path: Path, register: str, kind: str):
+def test_a_folder_of_differing_files_needs_no_map(demo: Path, tmp_path: Path, register: str, kind: str) -> None:
     files = sorted(path for path in (demo / register).iterdir() if path.name != "truth.csv")
     done = odd_pair("match", *files, "--kind", kind, "--out", tmp_path / "out")
     assert done.returncode == 0, done.stderr
@@ -66,7 +66,7 @@ def test_a_folder_of_differing_files_needs_no_map(demo: Path, tmp_path: Path, re
     for part in ("never compared", "phone.end", "a person must see", "limit (bits)"):
         assert part in figures.stdout
     sample = tmp_path / "sample.csv"
-    assert odd_pair("sample", out / "pairs.csv", "--out", sample, "--size", 40).returncode == 0
+    assert odd_pair("sample", out / "pairs.csv", "--out", sample, "--size", "40").returncode == 0
     rows = table(sample)
     for row in rows:
         same = truth[row["source_a"], row["id_a"]] == truth[row["source_b"], row["id_b"]]
@@ -82,7 +82,7 @@ def test_a_folder_of_differing_files_needs_no_map(demo: Path, tmp_path: Path, re
     assert "is neither 'same' nor 'different'" in odd_pair("estimate", out / "pairs.csv", "--sample", sample).stderr
 
 
-def test_plan_and_map_are_followed(tmp_path: Path):
+def test_plan_and_map_are_followed(tmp_path: Path) -> None:
     (tmp_path / "a.csv").write_text("x,y\n1,Skua Ropes\n2,Skua Ropes\n")
     (tmp_path / "map.yaml").write_text("a: {x: id, y: name}\n")
     (tmp_path / "plan.yaml").write_text(
@@ -109,7 +109,7 @@ def test_plan_and_map_are_followed(tmp_path: Path):
     assert len({row["cluster_id"] for row in table(out / "clusters.csv")}) == 2
 
 
-def test_incoming_records_meet_those_of_a_reference_only(tmp_path: Path):
+def test_incoming_records_meet_those_of_a_reference_only(tmp_path: Path) -> None:
     for name in ("golden", "till"):
         (tmp_path / f"{name}.csv").write_text("id,name,phone\n1,Skua Ropes,01632960001\n2,Skua Ropes,01632960001\n")
     files, out = (tmp_path / "golden.csv", tmp_path / "till.csv"), tmp_path / "out"
@@ -120,7 +120,7 @@ def test_incoming_records_meet_those_of_a_reference_only(tmp_path: Path):
     assert (wrong.returncode, "no file is called 'golde'. Did you mean 'golden'" in wrong.stderr) == (1, True)
 
 
-def test_exit_status_tells_wrong_use_from_a_failed_run(tmp_path: Path):
+def test_exit_status_tells_wrong_use_from_a_failed_run(tmp_path: Path) -> None:
     good, empty, plan = tmp_path / "good.csv", tmp_path / "empty.csv", tmp_path / "plan.yaml"
     good.write_text("id,name\n1,Tern\n")
     empty.write_text("")
@@ -139,7 +139,7 @@ def test_exit_status_tells_wrong_use_from_a_failed_run(tmp_path: Path):
         assert not out.exists()
 
 
-def test_help_needs_no_manual():
+def test_help_needs_no_manual() -> None:
     text = odd_pair("match", "--help").stdout
     for part in ("pairs.csv", "clusters.csv", "report.json", "--map", "--plan", "Exit status"):
         assert part in text

@@ -47,7 +47,9 @@ def data() -> Iterator[Path]:
 
 
 @pytest.mark.parametrize("file_format", ["csv", "xlsx", "jsonl"])
-def test_golden_records_and_crosswalk_are_sent_out_without_a_screen(data: Path, tmp_path: Path, file_format: str):
+def test_golden_records_and_crosswalk_are_sent_out_without_a_screen(
+    data: Path, tmp_path: Path, file_format: str
+) -> None:
     done = odd_pair("send-out", "suppliers", "--out", tmp_path / "out", "--format", file_format, "--data", data)
     assert done.returncode == 0, done.stderr
     names = {path.name for path in (tmp_path / "out").iterdir()}
@@ -65,7 +67,7 @@ def test_golden_records_and_crosswalk_are_sent_out_without_a_screen(data: Path, 
         assert {"source", "source_id", "golden_key"} == set(json.loads(lines[0]))
 
 
-def test_an_empty_register_gives_tables_with_a_header_only(data: Path, tmp_path: Path):
+def test_an_empty_register_gives_tables_with_a_header_only(data: Path, tmp_path: Path) -> None:
     assert odd_pair("send-out", "empty", "--out", tmp_path, "--data", data).returncode == 0
     assert table(tmp_path / "empty-golden.csv") == []
     assert (tmp_path / "empty-golden.csv").read_text(encoding="utf-8").startswith("golden_key,records,name,")
@@ -80,19 +82,19 @@ def test_an_empty_register_gives_tables_with_a_header_only(data: Path, tmp_path:
 )
 def test_sending_out_tells_what_is_wrong(
     data: Path, tmp_path: Path, arguments: tuple[str, ...], status: int, told: str
-):
+) -> None:
     done = odd_pair("send-out", *arguments, "--out", tmp_path / "out", "--data", data)
     assert done.returncode == status
     assert told in " ".join(done.stderr.replace("│", " ").split())
 
 
-def test_sending_out_of_a_folder_without_data_says_what_to_do(tmp_path: Path):
+def test_sending_out_of_a_folder_without_data_says_what_to_do(tmp_path: Path) -> None:
     done = odd_pair("send-out", "suppliers", "--out", tmp_path / "out", "--data", tmp_path)
     assert done.returncode == 1
     assert "there is no Odd Pair database in" in done.stderr
 
 
-def test_demo_data_is_the_generator_itself(tmp_path: Path):
+def test_demo_data_is_the_generator_itself(tmp_path: Path) -> None:
     done = odd_pair("demo-data", "--out", tmp_path / "made", "--scale", "0.05", "--seed", "9")
     assert done.returncode == 0
     expected: list[DemoFile] = make_demo(tmp_path / "expected", seed=9, scale=0.05)
@@ -104,7 +106,7 @@ def test_demo_data_is_the_generator_itself(tmp_path: Path):
             assert made.read_bytes() == file.path.read_bytes()
 
 
-def test_the_description_of_the_api_needs_no_database():
+def test_the_description_of_the_api_needs_no_database() -> None:
     document = json.loads(odd_pair("openapi").stdout)
     assert document["info"]["title"] == "Odd Pair"
     for path, operations in document["paths"].items():
@@ -114,7 +116,7 @@ def test_the_description_of_the_api_needs_no_database():
             assert operation["responses"]["4XX"]
 
 
-def test_help_lists_every_command_that_is_not_hidden():
+def test_help_lists_every_command_that_is_not_hidden() -> None:
     text = odd_pair("--help").stdout
     for command in (
         "demo",
@@ -136,7 +138,7 @@ def test_help_lists_every_command_that_is_not_hidden():
     assert "Usage: odd-pair match" in odd_pair("match", "--help").stdout
 
 
-def test_evaluating_something_else_than_clusters_is_told(tmp_path: Path):
+def test_evaluating_something_else_than_clusters_is_told(tmp_path: Path) -> None:
     (tmp_path / "a.csv").write_text("x\n1\n")
     (tmp_path / "truth.csv").write_text("source,source_id,entity\nt,1,e\n")
     done = odd_pair("evaluate", tmp_path / "a.csv", "--truth", tmp_path / "truth.csv")
@@ -146,7 +148,7 @@ def test_evaluating_something_else_than_clusters_is_told(tmp_path: Path):
     assert "no record of the truth stands in the clusters" in done.stderr
 
 
-def test_a_backup_is_restored_and_checked_and_goes_on_where_it_was_taken(data: Path, tmp_path: Path):
+def test_a_backup_is_restored_and_checked_and_goes_on_where_it_was_taken(data: Path, tmp_path: Path) -> None:
     file = tmp_path / "odd-pair.tar"
     assert odd_pair("backup", file, "--data", data).returncode == 0
     assert file.stat().st_mode & 0o777 == 0o600
@@ -173,7 +175,7 @@ def test_a_backup_is_restored_and_checked_and_goes_on_where_it_was_taken(data: P
         shutil.rmtree(outer, ignore_errors=True)
 
 
-def test_the_journal_is_verified_and_everything_computed_again(data: Path):
+def test_the_journal_is_verified_and_everything_computed_again(data: Path) -> None:
     done = odd_pair("journal", "verify", "--data", data)
     assert (done.returncode, done.stdout) == (0, "")
     assert "Suppliers" in done.stderr
@@ -181,7 +183,7 @@ def test_the_journal_is_verified_and_everything_computed_again(data: Path):
     assert (done.returncode, done.stdout) == (0, ""), done.stdout
 
 
-def test_what_was_tampered_with_is_found_and_made_good(data: Path):
+def test_what_was_tampered_with_is_found_and_made_good(data: Path) -> None:
     server = PrivatePostgres(data / "postgres", for_tests=True)
     server.start()
     with psycopg.connect(server.url("oddpair", admin=True), autocommit=True) as connection:

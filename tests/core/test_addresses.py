@@ -50,11 +50,11 @@ def filled(*parts: str) -> dict[str, str]:
         ("12 St Johns Rd, St. Ives TR26 1AA", "number=12 street=saint johns road city=saint ives postcode=TR261AA country=GB"),
     ],
 )  # fmt: skip
-def test_one_line_of_many_countries(line: str, expected: str):
+def test_one_line_of_many_countries(line: str, expected: str) -> None:
     assert " ".join(f"{name}={value}" for name, value in filled(line).items()) == expected
 
 
-def test_what_stands_in_the_line_and_apart_is_taken_once():
+def test_what_stands_in_the_line_and_apart_is_taken_once() -> None:
     apart = filled("5 Main St, Boston, 02134", "Boston", "2134", "Massachusetts", "USA")
     assert apart == filled("5 Main Street", "BOSTON", "02134-5678", "MA", "US")
     assert apart["postcode"] == "02134"
@@ -67,22 +67,22 @@ def test_what_stands_in_the_line_and_apart_is_taken_once():
     [("Bavaria", "DE", "", "DE-BY"), ("WA", "", "6160", "AU-WA"), ("WA", "", "98101", "US-WA"), ("Calif.", "", "", "US-CA"),
      ("Noord-Brabant", "NL", "", "NL-NB"), ("Toscana", "", "", "IT-52"), ("Zealand", "DK", "", ""), ("", "", "", "")],
 )  # fmt: skip
-def test_regions_by_code_or_name(text: str, country: str, postcode: str, code: str):
+def test_regions_by_code_or_name(text: str, country: str, postcode: str, code: str) -> None:
     assert region_code(text, country, postcode) == code
 
 
-def test_towns_by_their_own_and_by_other_names():
+def test_towns_by_their_own_and_by_other_names() -> None:
     assert standard_town("Cologne") == standard_town("KÖLN")
     assert standard_town("St Peter Port") == standard_town("Saint Peter Port")
     assert standard_town("Mt. Desert") == "mount desert"
 
 
 @given(any_text, any_text, any_text)
-def test_any_text_is_parsed(line: str, city: str, country: str):
+def test_any_text_is_parsed(line: str, city: str, country: str) -> None:
     assert all(value == value.strip() for value in parse_address(line, city, "", "", country))
 
 
-def test_another_unit_of_a_house_is_not_the_same_address_and_a_range_covers_its_numbers():
+def test_another_unit_of_a_house_is_not_the_same_address_and_a_range_covers_its_numbers() -> None:
     def line(text: str) -> dict[str, str]:
         return {"address.line": text, "address.city": "Hull", "address.postcode": "HU1 1AA"}
 
@@ -93,7 +93,7 @@ def test_another_unit_of_a_house_is_not_the_same_address_and_a_range_covers_its_
     assert level("address", line("12b Dock Road"), line("12 Dock Road")) == "same street"
 
 
-def test_the_best_of_several_addresses_counts():
+def test_the_best_of_several_addresses_counts() -> None:
     office = {"address.line": "14 Dock Road", "address.city": "Hull"}
     both = {
         "address.line": "3 Pier Lane",
@@ -107,14 +107,14 @@ def test_the_best_of_several_addresses_counts():
     assert (tidy["address.city"], tidy["address.city#2"]) == ("whitby", "hull")
 
 
-def test_ideographs_are_compared_beside_their_transliteration():
+def test_ideographs_are_compared_beside_their_transliteration() -> None:
     assert level("person_name", {"name": "山田 太郎"}, {"name.family": "山田", "name.given": "太郎"}, PERSON) == "equal"
     one, other = {"name": "鴎海運株式会社"}, {"name": "鷗海運（株）"}
     assert level("organisation_name", one, one) == "equal"
     assert level("organisation_name", one, other) != "equal"
 
 
-def test_extensions_and_marks_of_mail_providers_are_told_apart():
+def test_extensions_and_marks_of_mail_providers_are_told_apart() -> None:
     assert [phone_extension(text) for text in ("01632 960001 ext. 7", "01632 960001x22", "01632 960001")] == [
         "7",
         "22",
@@ -137,7 +137,7 @@ states = st.sampled_from(["IL", "NY", "AK", "VT", "OR", "WA", "CA", "DE", "IN"])
 )  # fmt: skip
 def test_american_addresses_read_alike_in_one_line_and_in_parts(
     number: int, side: str, name: str, kind: str, inside: str, town: str, state: str, postcode: int, extended: bool
-):
+) -> None:
     street = f"{number} {side}{name} {kind}{inside}"
     digits = f"{postcode}-{number:04d}" if extended and number < 10_000 else f"{postcode}"
     whole, parts = (
@@ -150,7 +150,7 @@ def test_american_addresses_read_alike_in_one_line_and_in_parts(
     assert parse_address(f"{street}, {town}, {state} {digits}, United States".upper()) == parts
 
 
-def test_what_may_be_a_country_and_a_region_goes_by_what_stands_around_it():
+def test_what_may_be_a_country_and_a_region_goes_by_what_stands_around_it() -> None:
     assert parse_address("14 Kai, 20457 Hamburg, DE").country == "DE"
     assert parse_address("14 Quay St, Dover, DE").region == "US-DE"
     assert parse_address("14 Quay Street Galway Ireland").country == "IE"

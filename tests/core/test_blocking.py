@@ -42,7 +42,7 @@ def slow_pairs(tidy: RecordSet) -> set[tuple[int, int]]:
 
 
 @given(record_sets(most=25))
-def test_pairs_are_exactly_those_that_share_a_key_each_once(rows: list[tuple[str, str, dict[str, str]]]):
+def test_pairs_are_exactly_those_that_share_a_key_each_once(rows: list[tuple[str, str, dict[str, str]]]) -> None:
     tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(rows))
     found, left_out = pairs_of(tidy, most=1000)
     assert len(found) == len(set(found))
@@ -50,7 +50,7 @@ def test_pairs_are_exactly_those_that_share_a_key_each_once(rows: list[tuple[str
     assert left_out == ()
 
 
-def test_a_block_that_is_too_large_is_narrowed_and_the_rest_reported():
+def test_a_block_that_is_too_large_is_narrowed_and_the_rest_reported() -> None:
     rows = [
         ("till", f"{n:03d}", {"name": "Tern Boatyard", "address.city": ["Whitby", "Oban"][n % 2]}) for n in range(12)
     ]
@@ -63,7 +63,7 @@ def test_a_block_that_is_too_large_is_narrowed_and_the_rest_reported():
     assert {(item.value, item.records) for item in left_out} >= {("boatyard / oban", 6), ("boatyard / whitby", 6)}
 
 
-def test_a_source_without_duplicates_of_its_own_is_not_compared_with_itself():
+def test_a_source_without_duplicates_of_its_own_is_not_compared_with_itself() -> None:
     rows = [(source, number, {"name": "Tern Boatyard"}) for source in ("ledger", "till") for number in "12"]
     tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(rows))
     index = build_index(tidy, KEYS, (), 100)
@@ -75,13 +75,13 @@ def test_a_source_without_duplicates_of_its_own_is_not_compared_with_itself():
     assert pairs == {(0, 2), (0, 3), (1, 2), (1, 3), (2, 3)}
 
 
-def test_a_wrong_key_is_refused_with_a_suggestion():
+def test_a_wrong_key_is_refused_with_a_suggestion() -> None:
     with pytest.raises(PlanInvalid, match="Did you mean 'rarest'"):
         parse_key("name|rarst 2")
     assert parse_key("name.family|sound + name.given|first 1").describe().startswith("name.family (the sound")
 
 
-def test_pairs_are_estimated_exactly_from_the_whole_and_without_bias_from_samples():
+def test_pairs_are_estimated_exactly_from_the_whole_and_without_bias_from_samples() -> None:
     rows = [("a", f"{n:03d}", {"name": f"Tern{n % 40:02d}rope", "phone": f"01632 96{n % 60:04d}"}) for n in range(240)]
     tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(rows))
     keys = [parse_key("phone.end"), parse_key("name")]
@@ -101,7 +101,7 @@ def test_pairs_are_estimated_exactly_from_the_whole_and_without_bias_from_sample
         assert np.mean([estimate[number].pairs for estimate in sampled]) == pytest.approx(item.pairs_proposed, rel=0.1)
 
 
-def test_a_large_block_counts_by_the_partners_that_narrowing_leaves():
+def test_a_large_block_counts_by_the_partners_that_narrowing_leaves() -> None:
     tidy = tidy_records(
         default_layout(RegisterKind.ORGANISATION), records([("a", f"{n}", {"name": "Tern"}) for n in range(100)])
     )

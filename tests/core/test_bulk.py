@@ -22,7 +22,7 @@ Rows = list[tuple[str, str, dict[str, str]]]
 
 
 @given(record_sets(), st.integers(1, 5))
-def test_records_added_by_columns_equal_records_added_one_by_one(rows: Rows, at_once: int):
+def test_records_added_by_columns_equal_records_added_one_by_one(rows: Rows, at_once: int) -> None:
     builder = RecordSetBuilder()
     names = sorted({name for _, _, fields in rows for name in fields})
     for source in ("webshop", "till"):
@@ -39,7 +39,7 @@ def test_records_added_by_columns_equal_records_added_one_by_one(rows: Rows, at_
 @given(st.lists(st.sampled_from(["", "a", "b", "c"]), max_size=8), st.lists(st.integers(-1, 7), max_size=12))
 def test_a_column_from_codes_joins_equal_values_and_numbers_them_by_their_first_record(
     values: list[str], codes: list[int]
-):
+) -> None:
     kept = [code for code in codes if code < len(values)]
     column = column_from_codes(values, np.array(kept, dtype=np.int32))
     texts = [values[code] if code >= 0 else "" for code in kept]
@@ -47,7 +47,7 @@ def test_a_column_from_codes_joins_equal_values_and_numbers_them_by_their_first_
     assert list(column.values) == list(dict.fromkeys(text for text in texts if text))
 
 
-def test_an_id_twice_is_refused_however_the_records_came():
+def test_an_id_twice_is_refused_however_the_records_came() -> None:
     builder = RecordSetBuilder()
     builder.add_many("till", ["7", "8"], {"name": ["A", "B"]})
     builder.add("till", "7", {"name": "C"})
@@ -63,7 +63,7 @@ def many_rows() -> Rows:
     ]  # fmt: skip
 
 
-def test_tidying_in_processes_equals_tidying_here(monkeypatch: pytest.MonkeyPatch):
+def test_tidying_in_processes_equals_tidying_here(monkeypatch: pytest.MonkeyPatch) -> None:
     here = tidy_records(default_layout(RegisterKind.ORGANISATION), records(many_rows()))
     monkeypatch.setattr(bulk, "_CHUNK", 37)
     monkeypatch.setattr(bulk, "_WORTH_PROCESSES", 1)
@@ -94,7 +94,7 @@ candidates = st.lists(
 
 
 @given(st.lists(candidates, max_size=4))
-def test_golden_rows_hold_the_values_that_golden_values_explain(clusters: list[list[tuple]]):
+def test_golden_rows_hold_the_values_that_golden_values_explain(clusters: list[list[tuple]]) -> None:
     rules = default_rules(LAYOUT)
     made = [
         [
@@ -113,7 +113,7 @@ def test_golden_rows_hold_the_values_that_golden_values_explain(clusters: list[l
 
 
 @given(ascii_words, ascii_words)
-def test_the_set_of_letters_never_rules_out_what_is_near(left: str, right: str):
+def test_the_set_of_letters_never_rules_out_what_is_near(left: str, right: str) -> None:
     strings = pack([left, right])
     signs = letter_signs(strings)
     distance = osa_distance(as_bytes(left), as_bytes(right))

@@ -49,7 +49,7 @@ def decisions(same: list, different: list) -> Decisions:
 
 
 @given(scores)
-def test_a_cluster_hangs_together_by_links_that_are_good_enough(bits: list[int]):
+def test_a_cluster_hangs_together_by_links_that_are_good_enough(bits: list[int]) -> None:
     labels = cluster(bits).labels
     rows, columns = np.triu_indices(SIZE, 1)
     strongest = dict.fromkeys(labels.tolist(), -99)
@@ -61,7 +61,7 @@ def test_a_cluster_hangs_together_by_links_that_are_good_enough(bits: list[int])
 
 
 @given(scores, pair_lists, pair_lists)
-def test_decisions_are_absolute(bits: list[int], same: list, different: list):
+def test_decisions_are_absolute(bits: list[int], same: list, different: list) -> None:
     outcome = cluster(bits, decisions(same, different))
     for a, b in different:
         assert outcome.labels[a] != outcome.labels[b] or (a, b) in same or _joined_by(same, a, b)
@@ -74,7 +74,7 @@ def _joined_by(same: list, a: int, b: int) -> bool:
 
 
 @given(scores)
-def test_vetoes_and_promises_are_kept(bits: list[int]):
+def test_vetoes_and_promises_are_kept(bits: list[int]) -> None:
     vetoed = frozenset({(0, 1), (2, 5)})
     labels = cluster(bits, vetoed=vetoed).labels
     assert all(labels[a] != labels[b] for a, b in vetoed)
@@ -84,7 +84,7 @@ def test_vetoes_and_promises_are_kept(bits: list[int]):
         assert len(set(mine)) == len(mine)
 
 
-def test_a_chain_of_weak_links_does_not_swallow_a_neighbourhood():
+def test_a_chain_of_weak_links_does_not_swallow_a_neighbourhood() -> None:
     bits = [-9] * (SIZE * (SIZE - 1) // 2)
     rows, columns = np.triu_indices(SIZE, 1)
     for place, (a, b) in enumerate(zip(rows, columns, strict=True)):
@@ -99,7 +99,7 @@ partitions = st.lists(st.integers(0, 4), min_size=1, max_size=10)
 @given(partitions, st.lists(st.one_of(st.none(), st.integers(1, 5)), min_size=10, max_size=10))
 def test_planned_changes_make_golden_records_equal_to_clusters_and_reuse_no_key(
     labels: list[int], golden: list[int | None]
-):
+) -> None:
     cluster_of = {
         record: min(r for r, label in enumerate(labels) if label == labels[record]) for record in range(len(labels))
     }
@@ -122,7 +122,7 @@ def test_planned_changes_make_golden_records_equal_to_clusters_and_reuse_no_key(
 
 
 @given(partitions, pair_lists, pair_lists)
-def test_decisions_put_on_top_of_a_run(labels: list[int], same: list, different: list):
+def test_decisions_put_on_top_of_a_run(labels: list[int], same: list, different: list) -> None:
     clusters = {
         record: min(r for r, label in enumerate(labels) if label == labels[record]) for record in range(len(labels))
     }
@@ -154,7 +154,7 @@ def connected(links: list[tuple[int, int, float]]) -> set[frozenset[int]]:
 @given(weighted, st.randoms())
 def test_the_links_that_hold_connect_all_and_none_could_be_stronger(
     links: list[tuple[int, int, float]], random: Random
-):
+) -> None:
     held = [links[number] for number in holding_links(links)]
     assert connected(held) == connected(links)
     assert [bits for *_, bits in held] == sorted((bits for *_, bits in held), reverse=True)

@@ -32,7 +32,7 @@ def level(
     return found.levels[int(measure(np.array([0], np.int32), np.array([1], np.int32)).levels[0])]
 
 
-def defaults(using: str) -> dict[str, object]:
+def defaults(using: str) -> dict[str, float | int | str]:
     return {name: option.default for name, option in comparison(using).options.items()}
 
 
@@ -44,7 +44,7 @@ def people(left: str, right: str) -> str:
     return level("person_name", {"name": left}, {"name": right}, RegisterKind.PERSON)
 
 
-def test_every_comparison_is_covered_here():
+def test_every_comparison_is_covered_here() -> None:
     assert set(COMPARISONS) == {*FIELDS, "person_name"}
 
 
@@ -61,7 +61,7 @@ def test_every_comparison_is_covered_here():
         ("Skua", "Skua Rope Works", "contained"),
     ],
 )
-def test_organisation_names(left: str, right: str, expected: str):
+def test_organisation_names(left: str, right: str, expected: str) -> None:
     assert names(left, right) == expected
 
 
@@ -84,7 +84,7 @@ def test_organisation_names(left: str, right: str, expected: str):
         ("Robert Quayle", "Robert Visser", "family name changed"),
     ],
 )
-def test_person_names(left: str, right: str, expected: str):
+def test_person_names(left: str, right: str, expected: str) -> None:
     assert people(left, right) == expected
 
 
@@ -98,21 +98,23 @@ def test_person_names(left: str, right: str, expected: str):
         ("Harbour St, Whitby", "14 Harbour St, Whitby", "same street"),
     ],
 )
-def test_addresses(left: str, right: str, expected: str):
+def test_addresses(left: str, right: str, expected: str) -> None:
     assert level("address", {"address.line": left}, {"address.line": right}) == expected
 
 
-def test_two_valid_tax_numbers_contradict_but_a_slip_does_not():
+def test_two_valid_tax_numbers_contradict_but_a_slip_does_not() -> None:
     assert level("identifier", {"tax_number": "GB980780684"}, {"tax_number": "GB 340804329"}) == "contradicting"
     assert level("identifier", {"tax_number": "GB980780684"}, {"tax_number": "GB980780685"}) == "close"
 
 
-def test_swapped_day_and_month_is_close():
+def test_swapped_day_and_month_is_close() -> None:
     assert level("date", {"birth_date": "1970-04-03"}, {"birth_date": "1970-03-04"}, RegisterKind.PERSON) == "close"
 
 
 @given(record_sets(), st.sampled_from(sorted(FIELDS)))
-def test_levels_are_symmetric_and_missing_is_never_different(rows: list[tuple[str, str, dict[str, str]]], using: str):
+def test_levels_are_symmetric_and_missing_is_never_different(
+    rows: list[tuple[str, str, dict[str, str]]], using: str
+) -> None:
     tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(rows))
     measure = comparison(using).prepare(tidy, FIELDS[using], defaults(using))
     left, right = (side.astype(np.int32).ravel() for side in np.meshgrid(np.arange(len(tidy)), np.arange(len(tidy))))
@@ -128,13 +130,13 @@ def test_levels_are_symmetric_and_missing_is_never_different(rows: list[tuple[st
 
 
 @given(any_text, any_text)
-def test_names_of_any_text_compare_and_equal_ones_agree(left: str, right: str):
+def test_names_of_any_text_compare_and_equal_ones_agree(left: str, right: str) -> None:
     for ask in (names, people):
         assert ask(left, right) == ask(right, left)
         assert ask(left, left) in ("equal", "missing", "initial")
 
 
-def test_where_a_junior_lives_the_bare_name_does_not_tell_the_generation():
+def test_where_a_junior_lives_the_bare_name_does_not_tell_the_generation() -> None:
     home = {"address.line": "7 Quay Road", "address.city": "Oban", "address.postcode": "PA34 7AW"}
     rows = [
         ("a", "1", {"name": "James Marsden", **home}),

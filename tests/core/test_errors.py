@@ -33,11 +33,11 @@ from oddpair.core.errors import (
         (Cancelled(), "Cancelled on request; nothing of this work was kept."),
     ],
 )
-def test_messages_name_the_place_and_the_trouble(error: OddPairError, message: str):
+def test_messages_name_the_place_and_the_trouble(error: OddPairError, message: str) -> None:
     assert str(error) == message
 
 
-def test_errors_keep_their_parts_for_those_who_translate_them():
+def test_errors_keep_their_parts_for_those_who_translate_them() -> None:
     error = InputError("the id is missing", file="a.csv", row=17, column="no")
     assert (error.problem, error.file, error.row, error.column) == ("the id is missing", "a.csv", 17, "no")
     assert PlanInvalid(["a", "b"]).problems == ("a", "b")
@@ -53,16 +53,16 @@ def test_errors_keep_their_parts_for_those_who_translate_them():
         ("name", [], ""),
     ],
 )
-def test_a_near_miss_is_suggested(name: str, known: list[str], expected: str):
+def test_a_near_miss_is_suggested(name: str, known: list[str], expected: str) -> None:
     assert did_you_mean(name, known) == expected
 
 
-def test_suggestions_do_not_depend_on_the_order_of_what_is_known():
+def test_suggestions_do_not_depend_on_the_order_of_what_is_known() -> None:
     known = ["name", "game", "same", "fame"]
     assert did_you_mean("xame", known) == did_you_mean("xame", list(reversed(known)))
 
 
-def test_the_tree_at_the_top_of_the_module_shows_every_error():
+def test_the_tree_at_the_top_of_the_module_shows_every_error() -> None:
     drawn = inspect.getdoc(errors) or ""
     for name, cls in vars(errors).items():
         if isinstance(cls, type) and issubclass(cls, OddPairError) and name != "ProblemList":
@@ -70,7 +70,7 @@ def test_the_tree_at_the_top_of_the_module_shows_every_error():
             assert cls.__doc__
 
 
-def test_every_error_of_ours_is_an_odd_pair_error():
+def test_every_error_of_ours_is_an_odd_pair_error() -> None:
     classes = [cls for cls in vars(errors).values() if isinstance(cls, type) and issubclass(cls, Exception)]
     assert classes
     assert all(issubclass(cls, OddPairError) for cls in classes)

@@ -24,7 +24,7 @@ labellings = st.lists(st.tuples(st.integers(0, 4), st.integers(0, 4)), min_size=
 
 
 @given(labellings)
-def test_figures_equal_counting_by_hand(both: list[tuple[int, int]]):
+def test_figures_equal_counting_by_hand(both: list[tuple[int, int]]) -> None:
     found, truth = [one for one, _ in both], [other for _, other in both]
     everyone = range(len(both))
     pairs = [(a, b) for a in everyone for b in everyone if a < b]
@@ -43,20 +43,20 @@ def test_figures_equal_counting_by_hand(both: list[tuple[int, int]]):
     assert cubed.recall == pytest.approx(sum(share(a, truth) for a in everyone) / len(both))
 
 
-def test_bands_against_a_truth():
+def test_bands_against_a_truth() -> None:
     figures = pair_figures(["x", "x", "y", "y"], [0, 2, 1], [1, 3, 2], ["same", "unsure", "unsure"])
     assert (figures.same_precision, figures.recall_same, figures.recall_with_unsure) == (1.0, 0.5, 1.0)
 
 
 @given(st.lists(st.integers(0, 4), max_size=14))
-def test_true_pairs_are_all_pairs_of_one_entity(truth: list[int]):
+def test_true_pairs_are_all_pairs_of_one_entity(truth: list[int]) -> None:
     left, right = true_pairs(truth)
     expected = [(a, b) for a in range(len(truth)) for b in range(a + 1, len(truth)) if truth[a] == truth[b]]
     assert list(zip(left.tolist(), right.tolist(), strict=True)) == expected
 
 
 @given(st.lists(st.tuples(*[st.booleans()] * 4), max_size=20))
-def test_every_true_pair_is_lost_once_or_found(states: list[tuple[bool, ...]]):
+def test_every_true_pair_is_lost_once_or_found(states: list[tuple[bool, ...]]) -> None:
     together, kept, linked, compared = np.array(states, dtype=np.bool_).reshape(-1, 4).T
     losses = stage_losses(together, kept, linked & kept, compared | kept)
     assert losses.true_pairs == len(states) == (
@@ -65,7 +65,7 @@ def test_every_true_pair_is_lost_once_or_found(states: list[tuple[bool, ...]]):
     assert losses.together == together.sum()
 
 
-def test_recall_by_key_tells_what_only_one_key_brings():
+def test_recall_by_key_tells_what_only_one_key_brings() -> None:
     tidy = records([("till", str(n), {"name": name, "phone": phone}) for n, (name, phone) in enumerate(
         [("skua", "1"), ("skua", "1"), ("tern", "2"), ("fulmar", "2")])])  # fmt: skip
     index = build_index(tidy, (parse_key("name"), parse_key("phone")), (), 10)
@@ -75,7 +75,7 @@ def test_recall_by_key_tells_what_only_one_key_brings():
     assert (by_name.pairs, by_name.alone, by_phone.pairs, by_phone.alone) == (1, 0, 2, 1)
 
 
-def test_the_curve_falls_with_the_limit_and_gives_recall_at_a_precision():
+def test_the_curve_falls_with_the_limit_and_gives_recall_at_a_precision() -> None:
     points = curve(["x", "x", "y", "y"], [0, 2, 0], [1, 3, 2], np.array([9.0, 3.0, 5.0], np.float32))
     assert [(point.limit, round(point.precision, 2), point.recall) for point in points] == [
         (9, 1.0, 0.5),
@@ -87,13 +87,13 @@ def test_the_curve_falls_with_the_limit_and_gives_recall_at_a_precision():
 
 
 @given(st.integers(0, 50), st.integers(0, 50))
-def test_the_interval_of_a_share_holds_it_and_narrows_with_more_decisions(hits: int, misses: int):
+def test_the_interval_of_a_share_holds_it_and_narrows_with_more_decisions(hits: int, misses: int) -> None:
     one, more = share(hits, hits + misses), share(10 * hits, 10 * (hits + misses))
     assert 0 <= one.low <= one.value <= one.high <= 1
     assert more.high - more.low <= one.high - one.low + 1e-9
 
 
-def test_estimates_from_a_sample_hold_the_truth():
+def test_estimates_from_a_sample_hold_the_truth() -> None:
     strata = [Stratum(True, 1000, 50, 50), Stratum(True, 500, 50, 45), Stratum(False, 400, 50, 10)]
     precision, recall = estimate_quality(strata)
     assert precision.low < 1450 / 1500 < precision.high
@@ -102,7 +102,7 @@ def test_estimates_from_a_sample_hold_the_truth():
 
 
 @given(st.lists(st.floats(-50, 50), min_size=1, max_size=80), st.integers(1, 10), st.integers(8, 40))
-def test_a_sample_is_drawn_once_per_pair_from_every_range(scores: list[float], strata: int, size: int):
+def test_a_sample_is_drawn_once_per_pair_from_every_range(scores: list[float], strata: int, size: int) -> None:
     places = draw_sample(np.array(scores), strata, size)
     assert len(set(places.tolist())) == len(places) >= min(strata, len(scores))
     assert (places.tolist(), places.tolist()) == (

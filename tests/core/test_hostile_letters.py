@@ -10,7 +10,7 @@ from oddpair.core import pipeline
 from oddpair.core.clustering import Decisions, cluster_records
 from oddpair.core.compare.registry import COMPARISONS
 from oddpair.core.errors import InputError
-from oddpair.core.fields import FieldKind, RegisterKind, layout_from
+from oddpair.core.fields import FieldKind, Layout, RegisterKind, layout_from
 from oddpair.core.plan import default_plan
 from oddpair.core.plan.conditions import Condition
 from oddpair.core.scoring import ScoredPairs, fit_calibration
@@ -29,7 +29,7 @@ ADDED = [
 ]  # fmt: skip
 
 
-def added_layout(kind: RegisterKind):
+def added_layout(kind: RegisterKind) -> Layout:
     allowed = []
     for field in ADDED:
         try:
@@ -41,7 +41,7 @@ def added_layout(kind: RegisterKind):
 
 
 @pytest.mark.parametrize("using", COMPARISONS)
-def test_every_comparison_takes_every_kind_of_field_with_any_letters(using: str):
+def test_every_comparison_takes_every_kind_of_field_with_any_letters(using: str) -> None:
     layout = added_layout(RegisterKind.ORGANISATION)
     rows = [
         ("till", f"{number:03}", tidy_row(layout, {field.name: text for field in layout.fields}))
@@ -68,14 +68,14 @@ def test_every_comparison_takes_every_kind_of_field_with_any_letters(using: str)
             assert np.isfinite(shared).all(), field
 
 
-def test_every_kind_of_field_is_looked_at():
+def test_every_kind_of_field_is_looked_at() -> None:
     kinds = {field.kind for field in added_layout(RegisterKind.ORGANISATION).fields}
     kinds |= {field.kind for field in added_layout(RegisterKind.PERSON).fields}
     assert kinds == set(FieldKind)
 
 
 @pytest.mark.parametrize("kind", RegisterKind)
-def test_a_run_survives_any_letters_in_any_field(kind: RegisterKind):
+def test_a_run_survives_any_letters_in_any_field(kind: RegisterKind) -> None:
     layout = added_layout(kind)
     rows = [
         (source, f"{place}-{number}", {field.name: text for field in layout.fields if (number + place) % 3 or field.name == "name"})
@@ -88,7 +88,7 @@ def test_a_run_survives_any_letters_in_any_field(kind: RegisterKind):
 
 
 @given(st.lists(st.tuples(st.floats(-60, 60), st.booleans()), min_size=1, max_size=60))
-def test_calibration_is_where_a_plain_optimiser_ends(decided: list[tuple[float, bool]]):
+def test_calibration_is_where_a_plain_optimiser_ends(decided: list[tuple[float, bool]]) -> None:
     bits = np.array([score for score, _ in decided], dtype=np.float32)
     same = np.array([verdict for _, verdict in decided])
 
@@ -106,7 +106,7 @@ def test_calibration_is_where_a_plain_optimiser_ends(decided: list[tuple[float, 
 
 
 @given(st.floats(0.1, 40))
-def test_a_condition_that_says_same_joins_at_any_limit(limit: float):
+def test_a_condition_that_says_same_joins_at_any_limit(limit: float) -> None:
     plan = default_plan(RegisterKind.ORGANISATION)
     limits = plan.limits.model_copy(update={"same": limit, "unsure": limit - 50})
     plan = plan.model_copy(update={"limits": limits, "conditions": (Condition(title="always", then="same"),)})
@@ -116,7 +116,7 @@ def test_a_condition_that_says_same_joins_at_any_limit(limit: float):
 
 
 @pytest.mark.parametrize("size", [30, 450])
-def test_vetoes_hold_in_components_of_any_size(size: int):
+def test_vetoes_hold_in_components_of_any_size(size: int) -> None:
     left = np.arange(size - 1, dtype=np.int32)
     right = left + 1
 
@@ -134,7 +134,7 @@ def test_vetoes_hold_in_components_of_any_size(size: int):
 
 
 @pytest.mark.parametrize("wrong", ["b\\", r"\q", r"\g<x>", r"\g<9>", r"\3", r"\g<", "\\N{nothing}"])
-def test_a_replacement_that_cannot_be_read_is_refused_when_it_is_saved(wrong: str):
+def test_a_replacement_that_cannot_be_read_is_refused_when_it_is_saved(wrong: str) -> None:
     with pytest.raises(InputError):
         check_replacement("(a)(b)", wrong)
     check_replacement("(a)(b)", r"\2-\1\g<1>")
@@ -147,7 +147,7 @@ def test_a_replacement_that_cannot_be_read_is_refused_when_it_is_saved(wrong: st
         ("0,125", "0.125"), ("1 234,5", "1234.5"), ("12,5", "12.5"), ("-007", "-7"), ("1'234", "1234"), ("٣", ""), ("x", ""),
     ],
 )  # fmt: skip
-def test_a_number_is_read_alike_wherever_it_counts(text: str, plain: str):
+def test_a_number_is_read_alike_wherever_it_counts(text: str, plain: str) -> None:
     assert plain_number(text) == plain
     found = first_number(f"about {text} kg")
     assert found == float(plain) if plain else np.isnan(found)

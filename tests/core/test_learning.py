@@ -1,5 +1,7 @@
 """What is learned of the data, and what plans may say beside the evidence."""
 
+from typing import Any
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -26,7 +28,7 @@ def with_conditions(text: str) -> MatchPlan:
     return parse_plan(TEXT[:start] + text + TEXT[TEXT.index("\n# Two clusters") :])
 
 
-def matched(*rows: Row, plan: MatchPlan = PLAN, **options: object) -> MatchResult:
+def matched(*rows: Row, plan: MatchPlan = PLAN, **options: Any) -> MatchResult:
     return run(records([("ab"[place % 2], f"{place:03d}", row) for place, row in enumerate(rows)]), plan, **options)
 
 
@@ -41,7 +43,7 @@ def firms(count: int, broken_phones: bool) -> list[Row]:
     return rows
 
 
-def test_em_learns_how_often_a_field_agrees_but_never_runs_away():
+def test_em_learns_how_often_a_field_agrees_but_never_runs_away() -> None:
     expected = default_plan(RegisterKind.ORGANISATION)
     phone = [rule.field for rule in expected.comparisons].index("phone")
     agree, broken = (matched(*firms(90, flag)).scorer.shares[phone].same for flag in (False, True))
@@ -57,13 +59,13 @@ def test_em_learns_how_often_a_field_agrees_but_never_runs_away():
 SKUA, TERN = {"name": "Skua Rope Works", "phone": "01632 960001"}, {"name": "Tern Boatyard", "phone": "01632 960002"}
 
 
-def test_a_file_without_duplicates_keeps_its_expectations():
+def test_a_file_without_duplicates_keeps_its_expectations() -> None:
     result = matched(*firms(60, False)[::2])
     assert result.pairs.same.sum() == 0
     assert result.scorer.matches_per_record < PLAN.weights.matches_per_record
 
 
-def test_nothing_is_learned_where_the_plan_says_so_or_nothing_is_compared():
+def test_nothing_is_learned_where_the_plan_says_so_or_nothing_is_compared() -> None:
     fixed = parse_plan(TEXT.replace("estimate: true", "estimate: false"))
     assert matched(*firms(20, True), plan=fixed).scorer.matches_per_record == fixed.weights.matches_per_record
     tidy = tidy_records(default_layout(PLAN.kind), records([("a", "1", SKUA)]))
@@ -72,11 +74,11 @@ def test_nothing_is_learned_where_the_plan_says_so_or_nothing_is_compared():
     assert scorer.matches_per_record == PLAN.weights.matches_per_record
 
 
-def test_a_score_of_no_bits_is_even_odds():
+def test_a_score_of_no_bits_is_even_odds() -> None:
     assert probability(np.array([0, 1, -100], np.float32)).tolist() == pytest.approx([0.5, 2 / 3, 0], abs=1e-9)
 
 
-def test_decided_pairs_teach_and_calibrate():
+def test_decided_pairs_teach_and_calibrate() -> None:
     rows = firms(60, True)
     number = {f"{'ab'[n % 2]}{n:03d}": n for n in range(len(rows))}
     order = {name: place for place, name in enumerate(sorted(number))}
@@ -93,22 +95,25 @@ def test_decided_pairs_teach_and_calibrate():
 
 
 @given(st.lists(st.tuples(st.floats(-20, 20), st.booleans()), max_size=40))
-def test_calibrated_probabilities_rise_with_the_score_and_stay_between_bounds(decided: list[tuple[float, bool]]):
+def test_calibrated_probabilities_rise_with_the_score_and_stay_between_bounds(
+    decided: list[tuple[float, bool]],
+) -> None:
     bits, same = np.array([bits for bits, _ in decided], np.float32), np.array([same for _, same in decided], np.bool_)
     chances = fit_calibration(bits, same).probability(np.linspace(-30, 30, 61, dtype=np.float32))
     assert (np.diff(chances) >= 0).all()
     assert ((chances >= 0) & (chances <= 1)).all()
 
 
-def test_calibration_finds_how_sure_scores_should_be():
+def test_calibration_finds_how_sure_scores_should_be() -> None:
     random = np.random.default_rng(3)
     bits = random.uniform(-12, 12, 4000).astype(np.float32)
     same = random.random(4000) < 1 / (1 + np.exp2(-(0.6 * bits - 1)))
     found = fit_calibration(bits, same)
-    assert (found.slope, found.shift) == (pytest.approx(0.6, abs=0.06), pytest.approx(-1, abs=0.3))
+    assert found.slope == pytest.approx(0.6, abs=0.06)
+    assert found.shift == pytest.approx(-1, abs=0.3)
 
 
-def test_any_of_several_phones_may_agree_and_a_trading_name_counts():
+def test_any_of_several_phones_may_agree_and_a_trading_name_counts() -> None:
     one = {"name": "Skua Ropes Ltd t/a Harbour Cordage", "phone": "01632 960001 / 01632 960444"}
     other = {"name": "Harbour Cordage", "phone": "+44 1632 960444"}
     result = matched(one, other, *firms(20, False))
@@ -119,7 +124,7 @@ def test_any_of_several_phones_may_agree_and_a_trading_name_counts():
     assert (levels[names.index("name"), 0], levels[names.index("phone"), 0]) == (1, 1)
 
 
-def test_conditions_decide_in_order_and_evidence_still_adds_up():
+def test_conditions_decide_in_order_and_evidence_still_adds_up() -> None:
     by_phone = """
 conditions:
   - title: same phone
@@ -150,13 +155,13 @@ conditions:
         ("conditions: [{title: x, then: perhaps}]", "same"),
     ],
 )
-def test_a_wrong_condition_is_refused_with_the_reason(text: str, told: str):
+def test_a_wrong_condition_is_refused_with_the_reason(text: str, told: str) -> None:
     with pytest.raises(PlanInvalid) as caught:
         with_conditions(text)
     assert told in "; ".join(caught.value.problems)
 
 
-def test_wrong_options_and_correlated_names_are_refused():
+def test_wrong_options_and_correlated_names_are_refused() -> None:
     wrong = TEXT.replace("using: phone, label", "using: phone, options: {slips: 2}, label").replace(
         "[address, phone]", "[adress, phone]"
     )
@@ -167,7 +172,7 @@ def test_wrong_options_and_correlated_names_are_refused():
     assert "correlated: 'adress' is not compared. Did you mean 'address'" in told
 
 
-def test_scopes_and_references_say_which_sources_meet():
+def test_scopes_and_references_say_which_sources_meet() -> None:
     rows = [SKUA] * 4
     assert matched(*rows).compared == 6
     for scope, pairs in (("across sources", 4), ("within sources", 2)):

@@ -88,13 +88,13 @@ def slow(bits: list[int], vetoed: set, apart: set, together: set, sources: list[
 )
 def test_compiled_linkage_equals_the_definition(
     bits: list[int], vetoed: set, apart: set, together: set, sources: list[int], promise: bool
-):
+) -> None:
     given_ = (bits, vetoed, apart, together, sources, promise)
     assert compiled(*given_) == slow(*given_)
 
 
 @given(st.lists(st.tuples(st.integers(0, 11), st.integers(0, 11), st.integers(0, 9)), max_size=25), st.integers(2, 12))
-def test_components_are_bounded_and_hold_together(edges: list[tuple[int, int, int]], most: int):
+def test_components_are_bounded_and_hold_together(edges: list[tuple[int, int, int]], most: int) -> None:
     chosen = [(min(a, b), max(a, b), bits) for a, b, bits in edges if a != b]
     left, right = (np.array([edge[side] for edge in chosen], dtype=np.int32) for side in (0, 1))
     bits = np.array([edge[2] for edge in chosen], dtype=np.float32)
@@ -113,7 +113,7 @@ def test_components_are_bounded_and_hold_together(edges: list[tuple[int, int, in
         assert {frozenset(group) for group in groups} == expected
 
 
-def test_a_component_that_would_grow_too_large_breaks_at_its_weakest_link_but_not_at_a_decision():
+def test_a_component_that_would_grow_too_large_breaks_at_its_weakest_link_but_not_at_a_decision() -> None:
     left, right = np.array([0, 1, 2], np.int32), np.array([1, 2, 3], np.int32)
     bits, none = np.array([9, 1, 9], np.float32), np.zeros((0, 2), np.int32)
     members, starts = linked_components(4, left, right, bits, none, 3)
@@ -123,14 +123,14 @@ def test_a_component_that_would_grow_too_large_breaks_at_its_weakest_link_but_no
 
 
 @pytest.mark.parametrize("count", [0, 3])
-def test_nothing_linked_gives_no_components(count: int):
+def test_nothing_linked_gives_no_components(count: int) -> None:
     none = np.zeros(0, np.int32)
     members, starts = linked_components(count, none, none, np.zeros(0, np.float32), np.zeros((0, 2), np.int32), 9)
     assert (members.tolist(), starts.tolist()) == ([], [0])
 
 
 @pytest.mark.parametrize(("to_junior", "to_senior", "expected"), [(12, 10, 2), (18, 10, 0), (10, 18, 1), (12, 5, 0)])
-def test_what_fits_two_contradicting_records_is_left_to_a_person(to_junior: int, to_senior: int, expected: int):
+def test_what_fits_two_contradicting_records_is_left_to_a_person(to_junior: int, to_senior: int, expected: int) -> None:
     bits = dict.fromkeys(PAIRS, -9) | {(0, 2): to_junior, (1, 2): to_senior, (0, 1): 15}
     found = compiled([bits[pair] for pair in PAIRS], {(0, 1)}, set(), set(), [0] * SIZE, promise=False)
     assert found[:3] == [0, 1, expected]

@@ -1,7 +1,7 @@
 import pytest
 
 from oddpair.core.errors import MappingInvalid
-from oddpair.core.fields import RegisterKind, default_layout
+from oddpair.core.fields import Layout, RegisterKind, default_layout
 from oddpair.core.mapping import (
     Assignment,
     ColumnSample,
@@ -18,12 +18,12 @@ from oddpair.core.mapping import (
 ORGANISATIONS, PEOPLE = (default_layout(kind) for kind in (RegisterKind.ORGANISATION, RegisterKind.PERSON))
 
 
-def proposed(layout, **columns: list[str]) -> dict[str, str]:
+def proposed(layout: Layout, **columns: list[str]) -> dict[str, str]:
     samples = [ColumnSample(header.replace("_", " "), tuple(values)) for header, values in columns.items()]
     return {item.column: item.target for item in propose_mapping(layout, samples)}
 
 
-def test_headers_in_several_languages():
+def test_headers_in_several_languages() -> None:
     found = proposed(
         ORGANISATIONS,
         Kundennummer=["7"],
@@ -38,7 +38,7 @@ def test_headers_in_several_languages():
     }  # fmt: skip
 
 
-def test_contents_decide_where_headers_say_nothing():
+def test_contents_decide_where_headers_say_nothing() -> None:
     found = proposed(
         ORGANISATIONS,
         f1=["Tern Boatyard Ltd", "Skua Ropes GmbH"], f2=["YO21 1AA", "NR32 1XA"], f3=["info@tern.example", "x@skua.example"],
@@ -47,16 +47,16 @@ def test_contents_decide_where_headers_say_nothing():
     assert found == {"f1": "name", "f2": "address.postcode", "f3": "email", "f4": "phone", "f5": "updated_on"}
 
 
-def test_a_header_that_its_contents_belie_is_not_believed():
+def test_a_header_that_its_contents_belie_is_not_believed() -> None:
     assert proposed(PEOPLE, name=["Ada Quayle"], email=["no", "yes"])["email"] == ""
 
 
-def test_parts_of_a_name_and_birth_dates_of_people():
+def test_parts_of_a_name_and_birth_dates_of_people() -> None:
     found = proposed(PEOPLE, first_name=["Ada"], surname=["Quayle"], dob=["1970-01-01"], vessel=["Tystie"])
     assert found == {"first name": "name.given", "surname": "name.family", "dob": "birth_date", "vessel": "boat"}
 
 
-def test_a_wrong_mapping_lists_every_problem():
+def test_a_wrong_mapping_lists_every_problem() -> None:
     mapping = mapping_from_columns({"a": "id", "b": "id", "c": "nme", **dict.fromkeys("defg", "phone")})
     more = (
         Assignment("id", constant="7"),
@@ -78,19 +78,19 @@ def test_a_wrong_mapping_lists_every_problem():
     assert "a label has at most 40 letters" in told
 
 
-def test_a_header_known_as_a_whole_is_not_read_in_part():
+def test_a_header_known_as_a_whole_is_not_read_in_part() -> None:
     numbers = [f"{n * 7919 % 1000003:06d}" for n in range(40)]
     found = proposed(ORGANISATIONS, vat_no=numbers, account_no=[f"{n:05d}" for n in range(40)], firm=["Skua Ltd"] * 40)
     assert (found["account no"], found["vat no"], found["firm"]) == ("id", "tax_number", "name")
 
 
-def test_several_columns_give_a_field_several_values():
+def test_several_columns_give_a_field_several_values() -> None:
     mapping = mapping_from_columns({"n": "name", "t": "phone", "m": "phone"})
     assert validate_mapping(ORGANISATIONS, ["n", "t", "m"], mapping) == mapping
     assert apply_mapping(mapping, {"n": "Tern", "m": "01632 960001"})[1] == {"name": "Tern", "phone#2": "01632 960001"}
 
 
-def test_labels_keep_the_parts_of_one_address_together_and_constants_fill_in():
+def test_labels_keep_the_parts_of_one_address_together_and_constants_fill_in() -> None:
     mapping = (
         Assignment("name", "n"), Assignment("boat", "n"), Assignment("address.city", "town"), Assignment("address.line", "to", label="delivery"),
         Assignment("address.line", "street"), Assignment("address.postcode", "zip", label="delivery"), Assignment("address.country", constant="NO"),
@@ -104,7 +104,7 @@ def test_labels_keep_the_parts_of_one_address_together_and_constants_fill_in():
     assert place_labels(mapping) == {"address.line#2": "delivery", "address.postcode#2": "delivery"}
 
 
-def test_two_addresses_and_two_phones_are_proposed_with_their_labels():
+def test_two_addresses_and_two_phones_are_proposed_with_their_labels() -> None:
     samples = [
         ColumnSample(header, tuple(values))
         for header, values in {
@@ -120,7 +120,7 @@ def test_two_addresses_and_two_phones_are_proposed_with_their_labels():
     )  # fmt: skip
 
 
-def test_a_map_document_says_columns_or_everything():
+def test_a_map_document_says_columns_or_everything() -> None:
     document = {
         "till": {"no": "id", "who": ["name", "boat"], "x": None},
         "*": [{"field": "phone", "constant": 7, "label": "work"}],
@@ -139,6 +139,6 @@ def test_a_map_document_says_columns_or_everything():
         assignment_from({"colum": "x"})
 
 
-def test_applying_a_mapping_keeps_only_filled_fields():
+def test_applying_a_mapping_keeps_only_filled_fields() -> None:
     mapping = mapping_from_columns({"no": "id", "n": "name", "t": "phone"})
     assert apply_mapping(mapping, {"no": " 7 ", "n": "Tern", "t": " ", "x": "y"}) == ("7", {"name": "Tern"})

@@ -28,7 +28,7 @@ from .strategies import any_text
         ("", "", "", ""),
     ],
 )
-def test_organisation_names(text: str, words: str, legal_form: str, sites: str):
+def test_organisation_names(text: str, words: str, legal_form: str, sites: str) -> None:
     parsed = parse_organisation_name(text)
     assert (" ".join(parsed.words), parsed.legal_form, " ".join(parsed.sites)) == (words, legal_form, sites)
 
@@ -43,12 +43,12 @@ def test_organisation_names(text: str, words: str, legal_form: str, sites: str):
         ("Bakke", "", "bakke", ""),
     ],
 )
-def test_person_names(full: str, given_name: str, family: str, suffix: str):
+def test_person_names(full: str, given_name: str, family: str, suffix: str) -> None:
     parsed = parse_person_name(full)
     assert (" ".join(parsed.given), " ".join(parsed.family), parsed.suffix) == (given_name, family, suffix)
 
 
-def test_short_forms_work_in_both_directions():
+def test_short_forms_work_in_both_directions() -> None:
     groups = short_form_groups()
     assert set(groups["bob"]) & set(groups["robert"])
     assert set(groups["kasia"]) & set(groups["katarzyna"])
@@ -68,29 +68,31 @@ def test_short_forms_work_in_both_directions():
         (("12-14 Quay Rd", "Hull"), "12-14", "quay road", "hull", ""),
     ],
 )
-def test_addresses_in_one_line_and_in_parts(parts: tuple[str, ...], number: str, street: str, city: str, postcode: str):
+def test_addresses_in_one_line_and_in_parts(
+    parts: tuple[str, ...], number: str, street: str, city: str, postcode: str
+) -> None:
     parsed = parse_address(*parts)
     assert (parsed.number, parsed.street, parsed.city, parsed.postcode) == (number, street, city, postcode)
 
 
-def test_units_and_boxes_are_kept_apart_from_the_street():
+def test_units_and_boxes_are_kept_apart_from_the_street() -> None:
     assert parse_address("Unit 3, 14 Harbour Street, Whitby").unit == "3"
     assert parse_address("PO Box 17, Galway, H91 E2K3").box == "17"
 
 
 @pytest.mark.parametrize("name", ["GB", "United Kingdom", "UK", "Vereinigtes Königreich"])
-def test_a_country_by_any_of_its_names(name: str):
+def test_a_country_by_any_of_its_names(name: str) -> None:
     assert country_code(name) == "GB"
 
 
-def test_a_phone_is_the_same_with_and_without_its_country():
+def test_a_phone_is_the_same_with_and_without_its_country() -> None:
     forms = ["+44 (0)1632 960123", "0044 1632 960123", "01632 960 123 ext 7"]
     assert {tidy_phone(form, "GB") for form in forms} == {"+441632960123"}
     assert {phone_end(tidy_phone(form)) for form in forms} == {"32960123"}
     assert tidy_phone("n/a") == tidy_phone("0000000") == ""
 
 
-def test_mail_web_tax_and_dates():
+def test_mail_web_tax_and_dates() -> None:
     assert tidy_email(" Info+shop@Tern.EXAMPLE ") == "info@tern.example"
     assert email_domain("anna@postbox.example") == ""
     assert tidy_web_site("https://www.shop.skua.co.uk/rope?x=1") == "skua.co.uk"
@@ -103,7 +105,7 @@ def test_mail_web_tax_and_dates():
 
 
 @given(st.sampled_from(list(RegisterKind)), st.data())
-def test_tidying_never_raises_and_gives_ascii(kind: RegisterKind, data: st.DataObject):
+def test_tidying_never_raises_and_gives_ascii(kind: RegisterKind, data: st.DataObject) -> None:
     row = {field.name: data.draw(any_text) for field in default_layout(kind).fields}
     assert all(
         value and value.isascii()

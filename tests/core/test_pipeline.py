@@ -34,14 +34,14 @@ def outcome(result: MatchResult) -> tuple:
 
 
 @given(record_sets(most=20), st.randoms(use_true_random=False))
-def test_the_result_does_not_depend_on_the_order_of_rows(rows: Rows, random: Random):
+def test_the_result_does_not_depend_on_the_order_of_rows(rows: Rows, random: Random) -> None:
     shuffled = rows.copy()
     random.shuffle(shuffled)
     assert outcome(run(records(rows), PLAN)) == outcome(run(records(shuffled), PLAN))
 
 
 @given(record_sets())
-def test_evidence_adds_up_to_the_score_and_every_pair_has_its_sentence(rows: Rows):
+def test_evidence_adds_up_to_the_score_and_every_pair_has_its_sentence(rows: Rows) -> None:
     tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(rows))
     scorer = Scorer(tidy, PLAN)
     left, right = (side.astype(np.int32) for side in np.triu_indices(len(tidy), 1))
@@ -63,17 +63,17 @@ def test_evidence_adds_up_to_the_score_and_every_pair_has_its_sentence(rows: Row
     ],
     ids=["one record", "all alike", "default values", "all empty", "one column without names"],
 )
-def test_small_and_odd_inputs_give_sensible_results(rows: Rows):
+def test_small_and_odd_inputs_give_sensible_results(rows: Rows) -> None:
     result = run(records(rows), PLAN)
     assert len(result.labels) == len(rows)
     assert np.isfinite(result.pairs.scored.bits).all()
 
 
-def test_no_records_at_all():
+def test_no_records_at_all() -> None:
     assert run(records([]), PLAN).cluster_count == 0
 
 
-def test_clear_duplicates_are_joined_and_different_firms_are_not():
+def test_clear_duplicates_are_joined_and_different_firms_are_not() -> None:
     result = run(
         records([
             ("till", "1", {"name": "SKUA ROPE WORKS LTD", "address.line": "14 HARBOUR ST, WHITBY YO21 1AA", "phone": "01632960001"}),
@@ -86,7 +86,7 @@ def test_clear_duplicates_are_joined_and_different_firms_are_not():
     assert result.labels[0] == result.labels[1] != result.labels[2]
 
 
-def test_a_run_can_be_cancelled():
+def test_a_run_can_be_cancelled() -> None:
     def stop(stage: str, done: int, total: int) -> None:
         if stage == "compare":
             raise Cancelled
@@ -95,7 +95,7 @@ def test_a_run_can_be_cancelled():
         run(records([("till", str(n), {"name": "Tern Boatyard"}) for n in range(5)]), PLAN, progress=stop)
 
 
-def test_an_id_that_a_source_delivers_twice_is_refused():
+def test_an_id_that_a_source_delivers_twice_is_refused() -> None:
     builder = RecordSetBuilder()
     builder.add("till", "7", {"name": "A"})
     builder.add("till", "7", {"name": "B"})

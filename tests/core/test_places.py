@@ -39,7 +39,7 @@ def one_line(text: str, country: str = "") -> tuple[str, str, str, str]:
 
 
 @pytest.mark.parametrize("code", sorted(BY_CODE))
-def test_split_addresses_are_parsed_without_a_mistake(code: str):
+def test_split_addresses_are_parsed_without_a_mistake(code: str) -> None:
     for place in places(BY_CODE[code]):
         number, street, city, postcode = parts(place)
         assert number == place.number.lower()
@@ -49,7 +49,7 @@ def test_split_addresses_are_parsed_without_a_mistake(code: str):
 
 
 @pytest.mark.parametrize("code", sorted(BY_CODE))
-def test_one_line_with_commas_gives_what_parts_give(code: str):
+def test_one_line_with_commas_gives_what_parts_give(code: str) -> None:
     found = places(BY_CODE[code])
     good = [one_line(ordered(place, ", "), code) == parts(place) for place in found]
     assert sum(good) / len(good) >= 0.95, [
@@ -58,7 +58,7 @@ def test_one_line_with_commas_gives_what_parts_give(code: str):
 
 
 @pytest.mark.parametrize("code", sorted(BY_CODE))
-def test_one_line_does_not_need_its_country_said(code: str):
+def test_one_line_does_not_need_its_country_said(code: str) -> None:
     found = places(BY_CODE[code])
     good = [one_line(ordered(place, ", ").upper()) == parts(place) for place in found]
     assert sum(good) / len(good) >= 0.9, [
@@ -67,7 +67,7 @@ def test_one_line_does_not_need_its_country_said(code: str):
 
 
 @pytest.mark.parametrize("code", sorted(set(BY_CODE) - _NEEDS_COMMAS))
-def test_even_without_commas_most_addresses_are_told_apart(code: str):
+def test_even_without_commas_most_addresses_are_told_apart(code: str) -> None:
     found = places(BY_CODE[code])
     good = [one_line(ordered(place, " ").upper()) == parts(place) for place in found]
     assert sum(good) / len(good) >= 0.8, [
@@ -76,7 +76,7 @@ def test_even_without_commas_most_addresses_are_told_apart(code: str):
 
 
 @pytest.mark.parametrize("code", sorted(BY_CODE))
-def test_postcodes_and_numbers_are_found_even_where_the_town_is_not(code: str):
+def test_postcodes_and_numbers_are_found_even_where_the_town_is_not(code: str) -> None:
     for place in places(BY_CODE[code], 30):
         number, _, _, postcode = one_line(ordered(place, " ").upper(), code)
         assert postcode == "".join(letter for letter in place.postcode if letter.isalnum())
@@ -84,7 +84,7 @@ def test_postcodes_and_numbers_are_found_even_where_the_town_is_not(code: str):
 
 
 @pytest.mark.parametrize("code", sorted(BY_CODE))
-def test_a_national_number_and_its_international_form_are_one(code: str):
+def test_a_national_number_and_its_international_form_are_one(code: str) -> None:
     random = Random(code)
     country = BY_CODE[code]
     for pattern in (country.phone, country.mobile):
@@ -98,7 +98,7 @@ def test_a_national_number_and_its_international_form_are_one(code: str):
 
 
 @pytest.mark.parametrize("code", ["GB", "DE", "NO", "NL", "IE", "DK"])
-def test_the_same_address_written_two_ways_compares_as_equal_and_a_neighbour_does_not(code: str):
+def test_the_same_address_written_two_ways_compares_as_equal_and_a_neighbour_does_not(code: str) -> None:
     place = next(item for item in places(BY_CODE[code]) if item.number.isdigit() and not item.unit)
     split = {
         "address.line": place.line,
@@ -111,7 +111,7 @@ def test_the_same_address_written_two_ways_compares_as_equal_and_a_neighbour_doe
     assert level("address", split, {"address.line": ordered(neighbour, ", ")}) == "other number"
 
 
-def test_a_country_is_known_by_its_postcode_where_the_shape_tells():
+def test_a_country_is_known_by_its_postcode_where_the_shape_tells() -> None:
     tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records([
         ("till", "1", {"name": "a", "address.line": "1 QUAY ROAD, WHITBY YO21 1AA"}),
         ("till", "2", {"name": "b", "address.line": "1 PIER ROAD, GALWAY H91 E2K3"}),
@@ -125,7 +125,7 @@ def test_a_country_is_known_by_its_postcode_where_the_shape_tells():
     "text",
     ["", ",", ", ,", "Unit", "PO Box", "12", "NR32 1XA", "Germany", "flat 4 flat 5", "12-", "–", "1/2/3 a b c, d"],
 )
-def test_scraps_are_parsed_without_trouble(text: str):
+def test_scraps_are_parsed_without_trouble(text: str) -> None:
     parsed = parse_address(text)
     assert all(
         value == value.strip()

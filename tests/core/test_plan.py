@@ -7,12 +7,12 @@ from oddpair.core.plan.text import default_plan_text
 
 
 @pytest.mark.parametrize("kind", list(RegisterKind))
-def test_default_plans_are_valid_and_survive_a_round_trip(kind: RegisterKind):
+def test_default_plans_are_valid_and_survive_a_round_trip(kind: RegisterKind) -> None:
     plan = default_plan(kind)
     assert parse_plan(plan_to_yaml(plan)) == plan
 
 
-def test_every_problem_is_reported_at_once_with_near_misses():
+def test_every_problem_is_reported_at_once_with_near_misses() -> None:
     text = default_plan_text(RegisterKind.ORGANISATION)
     text = (
         text.replace("- phone.end", "- phon.end")
@@ -42,6 +42,6 @@ def test_every_problem_is_reported_at_once_with_near_misses():
         ("{}", "Field required"),
     ],
 )
-def test_broken_documents_get_a_clear_message(text: str, told: str):
+def test_broken_documents_get_a_clear_message(text: str, told: str) -> None:
     with pytest.raises(PlanInvalid, match=told):
         parse_plan(text)

@@ -19,7 +19,7 @@ def refused(number: int) -> int:
     raise InputError(f"{number} is odd", file="a.csv")
 
 
-def test_work_is_shared_out_and_errors_come_back(monkeypatch: pytest.MonkeyPatch):
+def test_work_is_shared_out_and_errors_come_back(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(module, "_COUNT", 2)
     with processes() as outer, processes(worth=False) as inner:
         results = [task.result() for task in [outer.start(of_process, 1), inner.start(of_process, 2)]]
@@ -30,12 +30,12 @@ def test_work_is_shared_out_and_errors_come_back(monkeypatch: pytest.MonkeyPatch
     assert module._shared is None
 
 
-def test_what_is_not_worth_it_is_done_here():
+def test_what_is_not_worth_it_is_done_here() -> None:
     with processes(worth=False) as here:
         assert here.start(of_process, 3).result() == (6, os.getpid())
 
 
-def test_encoded_columns_give_the_records_that_rows_give():
+def test_encoded_columns_give_the_records_that_rows_give() -> None:
     rows, encoded = RecordSetBuilder(), RecordSetBuilder()
     for source, names, towns in (("b", ["Tern", "", "Skua"], ["", "", "Oban"]), ("a", ["Skua"], ["Hull"])):
         ids = [f"{number}" for number in range(len(names))]

@@ -12,7 +12,7 @@ values = st.lists(st.one_of(st.none(), st.sampled_from(["", "a", "b", "ü", "a b
 
 
 @given(values)
-def test_encoding_gives_every_value_back_and_numbers_them_in_order(given_values: list[str | None]):
+def test_encoding_gives_every_value_back_and_numbers_them_in_order(given_values: list[str | None]) -> None:
     column = encode(given_values)
     assert [column.at(place) for place in range(len(column))] == [value or "" for value in given_values]
     assert list(column.values) == list(dict.fromkeys(value for value in given_values if value))
@@ -20,14 +20,14 @@ def test_encoding_gives_every_value_back_and_numbers_them_in_order(given_values:
 
 
 @given(values)
-def test_counts_are_those_of_filled_values(given_values: list[str | None]):
+def test_counts_are_those_of_filled_values(given_values: list[str | None]) -> None:
     column = encode(given_values)
     filled = [value for value in given_values if value]
     assert column.counts().tolist() == [filled.count(value) for value in column.values]
 
 
 @given(record_sets())
-def test_a_record_set_gives_every_row_back_in_canonical_order(rows: list[tuple[str, str, dict[str, str]]]):
+def test_a_record_set_gives_every_row_back_in_canonical_order(rows: list[tuple[str, str, dict[str, str]]]) -> None:
     built = records(rows)
     expected = sorted(rows, key=lambda row: (row[0], row[1]))
     assert [(built.source_of(place), built.ids[place]) for place in range(len(built))] == [
@@ -37,14 +37,14 @@ def test_a_record_set_gives_every_row_back_in_canonical_order(rows: list[tuple[s
         assert built.row(place) == {name: value for name, value in fields.items() if value}
 
 
-def test_a_field_that_no_record_fills_is_a_column_of_missing_values():
+def test_a_field_that_no_record_fills_is_a_column_of_missing_values() -> None:
     column = records([("till", "1", {"name": "Tern"})]).column("phone")
     assert column.values == ()
     assert column.codes.tolist() == [MISSING]
 
 
 @given(record_sets())
-def test_tidying_in_bulk_gives_what_tidying_one_by_one_gives(rows: list[tuple[str, str, dict[str, str]]]):
+def test_tidying_in_bulk_gives_what_tidying_one_by_one_gives(rows: list[tuple[str, str, dict[str, str]]]) -> None:
     built = records(rows)
     tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), built)
     for place in range(len(built)):
@@ -59,7 +59,7 @@ def test_tidying_in_bulk_gives_what_tidying_one_by_one_gives(rows: list[tuple[st
         max_size=5,
     )
 )
-def test_tidying_people_of_any_text_in_bulk(rows: list[dict[str, str]]):
+def test_tidying_people_of_any_text_in_bulk(rows: list[dict[str, str]]) -> None:
     built = records([("till", str(place), row) for place, row in enumerate(rows)])
     tidy = tidy_records(default_layout(RegisterKind.PERSON), built)
     assert set(tidy.columns) <= set(tidy_fields(default_layout(RegisterKind.PERSON)))
@@ -67,7 +67,7 @@ def test_tidying_people_of_any_text_in_bulk(rows: list[dict[str, str]]):
         assert tidy.row(place) == tidy_row(default_layout(RegisterKind.PERSON), built.row(place))
 
 
-def test_sources_are_numbered_in_sorted_order():
+def test_sources_are_numbered_in_sorted_order() -> None:
     built = records([("webshop", "1", {"name": "a"}), ("ledger", "1", {"name": "b"})])
     assert built.sources == ("ledger", "webshop")
     assert np.array_equal(built.source_codes, [0, 1])

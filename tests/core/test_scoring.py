@@ -34,7 +34,7 @@ SKUA = {"name": "Skua Rope Works", "phone": "01632 960001"}
 OTHERS = [{"name": f"Firm{n} Boatyard", "phone": f"01632 9601{n:02d}"} for n in range(40)]
 
 
-def test_agreement_on_a_rare_value_says_more_than_on_a_common_one():
+def test_agreement_on_a_rare_value_says_more_than_on_a_common_one() -> None:
     rare = bits_of("phone", SKUA, SKUA, *OTHERS)
     switchboard = [{**other, "phone": SKUA["phone"]} for other in OTHERS]
     common = bits_of("phone", SKUA, SKUA, *switchboard)
@@ -42,20 +42,20 @@ def test_agreement_on_a_rare_value_says_more_than_on_a_common_one():
     assert common >= 0
 
 
-def test_agreement_never_turns_into_evidence_against():
+def test_agreement_never_turns_into_evidence_against() -> None:
     everybody = [{"name": "Marine Services", "phone": "01632 960001"}] * 30
     assert bits_of("phone", *everybody) >= 0
     assert bits_of("name", *everybody) >= 0
 
 
-def test_missing_values_say_nothing():
+def test_missing_values_say_nothing() -> None:
     assert bits_of("email", SKUA, SKUA, *OTHERS) == 0
 
 
 @pytest.mark.parametrize(
     ("same", "unsure", "band"), [(1, 0, Band.SAME), (99, 1, Band.UNSURE), (99, 98, Band.DIFFERENT)]
 )
-def test_the_limits_make_the_bands(same: float, unsure: float, band: Band):
+def test_the_limits_make_the_bands(same: float, unsure: float, band: Band) -> None:
     text = (
         default_plan_text(RegisterKind.ORGANISATION)
         .replace("same: 5.0", f"same: {same}")
@@ -65,7 +65,7 @@ def test_the_limits_make_the_bands(same: float, unsure: float, band: Band):
     assert (scorer.same(pairs)[0], scorer.kept(pairs)[0]) == (band is Band.SAME, band is not Band.DIFFERENT)
 
 
-def test_a_veto_outweighs_everything():
+def test_a_veto_outweighs_everything() -> None:
     one = {**SKUA, "tax_number": "GB980780684", "email": "info@skua.example"}
     other = {**SKUA, "tax_number": "GB340804329", "email": "info@skua.example"}
     scorer, pairs = scored(one, other, *OTHERS)
@@ -89,7 +89,7 @@ def sentence(chosen: dict[str, str], bits: dict[str, float]) -> str:
     )
 
 
-def test_sentences_name_the_strongest_reasons_first():
+def test_sentences_name_the_strongest_reasons_first() -> None:
     told = sentence(
         {"name": "close", "phone": "equal", "address": "other street"}, {"name": 5, "phone": 8, "address": -3}
     )
@@ -98,18 +98,18 @@ def test_sentences_name_the_strongest_reasons_first():
     )
 
 
-def test_sentences_without_doubts_or_without_reasons():
+def test_sentences_without_doubts_or_without_reasons() -> None:
     assert sentence({"name": "equal"}, {"name": 8}) == "The names are the same; nothing speaks against it."
     assert sentence({"name": "different"}, {"name": -7}) == "The names differ."
     assert sentence({}, {}) == "There is too little to compare."
 
 
-def test_weak_evidence_is_not_worth_a_word():
+def test_weak_evidence_is_not_worth_a_word() -> None:
     told = sentence({"name": "equal", "name_legal_form": "different"}, {"name": 8, "name_legal_form": -0.5})
     assert "legal form" not in told
 
 
-def test_sentences_made_once_per_kind_equal_sentences_made_one_by_one():
+def test_sentences_made_once_per_kind_equal_sentences_made_one_by_one() -> None:
     rows = [
         SKUA,
         {**SKUA, "name": "Skua Rope Wroks"},

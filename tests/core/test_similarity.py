@@ -34,14 +34,14 @@ def slow_cosine(left: str, right: str, size: int) -> float:
 
 
 @given(ascii_words, ascii_words)
-def test_levenshtein_equals_the_textbook_and_a_neighbouring_key_never_costs_more(left: str, right: str):
+def test_levenshtein_equals_the_textbook_and_a_neighbouring_key_never_costs_more(left: str, right: str) -> None:
     plain = levenshtein_similarity(as_bytes(left), as_bytes(right), NO_KEYBOARD)
     longer = max(len(left), len(right))
     assert plain == pytest.approx(1 - slow_levenshtein(left, right) / longer if longer else 1)
     assert plain <= levenshtein_similarity(as_bytes(left), as_bytes(right), KEYBOARD) <= 1
 
 
-def test_a_slip_of_the_finger_is_nearer_than_another_letter():
+def test_a_slip_of_the_finger_is_nearer_than_another_letter() -> None:
     near, far = (
         levenshtein_similarity(as_bytes("harbour"), as_bytes(text), KEYBOARD) for text in ("harbiur", "harbxur")
     )
@@ -51,14 +51,14 @@ def test_a_slip_of_the_finger_is_nearer_than_another_letter():
 
 
 @given(ascii_words.filter(bool), ascii_words.filter(bool), st.integers(2, 3))
-def test_the_cosine_of_letter_groups_equals_counting(left: str, right: str, size: int):
+def test_the_cosine_of_letter_groups_equals_counting(left: str, right: str, size: int) -> None:
     found = qgram_cosine(as_bytes(left), as_bytes(right), size)
     assert found == qgram_cosine(as_bytes(right), as_bytes(left), size)
     assert found == (1 if left == right else pytest.approx(min(slow_cosine(left, right, size), 0.999)))
 
 
 @given(any_text)
-def test_any_word_has_a_sound_code_of_letters(text: str):
+def test_any_word_has_a_sound_code_of_letters(text: str) -> None:
     assert nysiis(text.lower()).isalpha() or nysiis(text.lower()) == ""
 
 
@@ -67,7 +67,7 @@ def test_any_word_has_a_sound_code_of_letters(text: str):
     [("heitschmedt", "HATSNAD"), ("westerlund", "WASTARLAD"), ("casstevens", "CASTAFAN"), ("vasquez", "VASG"), ("frazier", "FRASAR"),
      ("fraser", "FRASAR"), ("bowman", "BANAN"), ("mckee", "MCY"), ("koehn", "CAN"), ("", "")],
 )  # fmt: skip
-def test_nysiis_codes(word: str, code: str):
+def test_nysiis_codes(word: str, code: str) -> None:
     assert nysiis(word) == code
 
 
@@ -78,17 +78,17 @@ def test_nysiis_codes(word: str, code: str):
      ("xavier", ("SF", "SFR")), ("rogier", ("RJ", "RJR")), ("broughton", ("PRTN", "PRTN")), ("sugar", ("XKR", "SKR")),
      ("michael", ("MKL", "MXL")), ("accident", ("AKSTNT", "AKSTNT")), ("breaux", ("PR", "PR")), ("123", ("", ""))],
 )  # fmt: skip
-def test_double_metaphone_codes(word: str, codes: tuple[str, str]):
+def test_double_metaphone_codes(word: str, codes: tuple[str, str]) -> None:
     assert double_metaphone(word) == codes
 
 
 @given(any_text)
-def test_any_word_has_two_ways_to_be_spoken(text: str):
+def test_any_word_has_two_ways_to_be_spoken(text: str) -> None:
     for code in double_metaphone(text):
         assert set(code) <= set("0AFHJKLMNPRSTX")
 
 
-def test_values_that_share_most_letters_share_a_fingerprint_and_others_do_not():
+def test_values_that_share_most_letters_share_a_fingerprint_and_others_do_not() -> None:
     bands = qgram_bands(["gannet marine services", "ganet marine services", "tern boatyard oban", "ab"], 8)
     shared = (bands[:, None] == bands[None]) & (bands[:, None] >= 0)
     assert shared[0, 1].any()
@@ -100,7 +100,7 @@ def test_values_that_share_most_letters_share_a_fingerprint_and_others_do_not():
     st.lists(st.sampled_from(["skua tern", "tern rope", "rope", "skua skua rope"]), min_size=1, max_size=12),
     st.integers(1, 3),
 )
-def test_rarest_words_are_distinct_and_in_the_order_of_rarity(values: list[str], most: int):
+def test_rarest_words_are_distinct_and_in_the_order_of_rarity(values: list[str], most: int) -> None:
     words = column_words(encode(values))
     counts = Counter(word for value in values for word in set(value.split()))
     for value, chosen in zip(dict.fromkeys(values), rarest_words(words, most).tolist(), strict=True):
@@ -109,7 +109,7 @@ def test_rarest_words_are_distinct_and_in_the_order_of_rarity(values: list[str],
         assert [counts[name] for name in names] == sorted(counts[word] for word in set(value.split()))[:most]
 
 
-def level(using: str, left: str, right: str, **options: object) -> str:
+def level(using: str, left: str, right: str, **options: float | int | str) -> str:
     column = encode([left or None, right or None])
     records = RecordSet(("a",), np.zeros(2, np.int32), ("1", "2"), {"x": column})
     kind = comparison(using)
@@ -144,13 +144,13 @@ def level(using: str, left: str, right: str, **options: object) -> str:
     ],
 )  # fmt: skip
 def test_what_each_option_makes_of_two_values(
-    using: str, left: str, right: str, options: dict[str, object], expected: str
-):
+    using: str, left: str, right: str, options: dict[str, float | int | str], expected: str
+) -> None:
     assert level(using, left, right, **options) == expected
     assert level(using, right, left, **options) == expected
 
 
-def test_options_are_checked_with_the_range_they_may_have():
+def test_options_are_checked_with_the_range_they_may_have() -> None:
     close, measure = comparison("similar").options["close"], comparison("similar").options["measure"]
     assert close.problem(0.9) == "" == measure.problem("osa")
     assert close.problem(7) == "must be a number from 0.5 to 1"

@@ -33,11 +33,11 @@ THREE = [
     ("rule", "expected"),
     [("source rank", "c"), ("newest", "b"), ("most common", "a"), ("longest", "b"), ("most complete", "b")],
 )
-def test_each_rule_chooses_as_it_says(rule: str, expected: str):
+def test_each_rule_chooses_as_it_says(rule: str, expected: str) -> None:
     assert winner(rule, THREE) == expected
 
 
-def test_an_address_wins_or_loses_as_a_whole():
+def test_an_address_wins_or_loses_as_a_whole() -> None:
     whole = candidate("whole", 2, address__line="1 Quay Road", address__city="Whitby", address__postcode="YO21 1AA")
     part = candidate("part", 1, address__city="Oban", address__country="GB")
     [survivor] = golden_values(LAYOUT, default_rules(LAYOUT), [whole, part])
@@ -46,19 +46,19 @@ def test_an_address_wins_or_loses_as_a_whole():
 
 
 @given(st.permutations(THREE), st.sampled_from(sorted(RULES)))
-def test_the_outcome_does_not_depend_on_order_and_names_every_loser(candidates: list[Candidate], rule: str):
+def test_the_outcome_does_not_depend_on_order_and_names_every_loser(candidates: list[Candidate], rule: str) -> None:
     [survivor] = golden_values(LAYOUT, {**default_rules(LAYOUT), "name": rule}, candidates)
     assert survivor == golden_values(LAYOUT, {**default_rules(LAYOUT), "name": rule}, THREE)[0]
     assert {survivor.record, *(loser.record for loser in survivor.losers)} == {"a", "b", "c", "d"}
     assert survivor.values["name"] in {item.values["name"] for item in candidates}
 
 
-def test_ordinary_writing_beats_shouting():
+def test_ordinary_writing_beats_shouting() -> None:
     shouting, calm = candidate("a", 1, name="TERN BOATYARD"), candidate("b", 2, name="Tern Boatyard")
     assert winner("most common", [shouting, calm]) == "b"
 
 
-def test_unknown_rules_are_refused_with_a_suggestion():
+def test_unknown_rules_are_refused_with_a_suggestion() -> None:
     with pytest.raises(Refused, match="Did you mean 'newest'"):
         validate_rules(LAYOUT, {"phone": "newst"})
 
@@ -76,20 +76,20 @@ def test_unknown_rules_are_refused_with_a_suggestion():
         ("newest", ("Tern", "Tern"), "the same value"),
     ],
 )
-def test_every_loser_is_told_why(rule: str, values: tuple[str, str], why: str):
+def test_every_loser_is_told_why(rule: str, values: tuple[str, str], why: str) -> None:
     candidates = [candidate("a", 1, "2024-01-01", name=values[0]), candidate("b", 2, "2023-01-01", name=values[1])]
     [survivor] = golden_values(LAYOUT, {**default_rules(LAYOUT), "name": rule}, candidates)
     assert survivor.record == "a"
     assert [loser.why for loser in survivor.losers] == [why]
 
 
-def test_fields_that_nobody_fills_have_no_survivor():
+def test_fields_that_nobody_fills_have_no_survivor() -> None:
     survivors = golden_values(LAYOUT, default_rules(LAYOUT), [candidate("a", name="Tern"), candidate("b", phone="1")])
     assert [survivor.unit for survivor in survivors] == ["name", "phone"]
     assert golden_values(LAYOUT, default_rules(LAYOUT), []) == ()
 
 
-def test_every_unit_of_every_layout_has_a_default_rule():
+def test_every_unit_of_every_layout_has_a_default_rule() -> None:
     for kind in RegisterKind:
         layout = default_layout(kind)
         rules = default_rules(layout)

@@ -19,7 +19,7 @@ ORGANISATIONS, PEOPLE, ADDRESSES = (f"oddpair.core.{name}" for name in ("organis
      (ADDRESSES, "street_types.txt"), (ADDRESSES, "street_words.txt"), (ADDRESSES, "loose_street_types.txt"), (ADDRESSES, "towns.txt"),
      (ADDRESSES, "town_words.txt"), (ADDRESSES, "directions.txt")],
 )  # fmt: skip
-def test_every_form_leads_to_one_standard_word_that_leads_to_itself(package: str, name: str):
+def test_every_form_leads_to_one_standard_word_that_leads_to_itself(package: str, name: str) -> None:
     table = read_word_map(package, name)
     assert len(table) > 5
     for form, standard in table.items():
@@ -39,7 +39,7 @@ def test_every_form_leads_to_one_standard_word_that_leads_to_itself(package: str
         (ADDRESSES, "countries.txt"),
     ],
 )
-def test_no_form_stands_in_two_lines(package: str, name: str):
+def test_no_form_stands_in_two_lines(package: str, name: str) -> None:
     lines = [line.partition(":") for line in read_lines(package, name)]
     forms = Counter(
         form for head, _, rest in lines for form in {phrase(text) for text in [head, *rest.split(",")] if text.strip()}
@@ -47,7 +47,7 @@ def test_no_form_stands_in_two_lines(package: str, name: str):
     assert [form for form, count in forms.items() if count > 1] == []
 
 
-def test_word_lists_are_folded_phrases():
+def test_word_lists_are_folded_phrases() -> None:
     for package, name in (
         (ORGANISATIONS, "joiners.txt"),
         (ORGANISATIONS, "site_markers.txt"),
@@ -59,25 +59,25 @@ def test_word_lists_are_folded_phrases():
         assert all(word == phrase(word) for word in words)
 
 
-def test_short_forms_come_in_groups_of_at_least_two():
+def test_short_forms_come_in_groups_of_at_least_two() -> None:
     for group in read_groups(PEOPLE, "short_forms.txt"):
         assert len(set(group)) >= 2, group
 
 
-def test_countries_have_two_letters_and_are_found_by_code_and_name():
+def test_countries_have_two_letters_and_are_found_by_code_and_name() -> None:
     for line in read_lines(ADDRESSES, "countries.txt"):
         code, _, names = line.partition(":")
         assert len(code) == 2
         assert {country_code(name) for name in [code, *names.split(",")]} == {code}
 
 
-def test_kinds_of_streets_and_other_words_of_streets_are_different_words():
+def test_kinds_of_streets_and_other_words_of_streets_are_different_words() -> None:
     names = ("street_types.txt", "loose_street_types.txt", "street_words.txt", "directions.txt")
     tables = [set(read_word_map(ADDRESSES, name)) for name in names]
     assert sum(map(len, tables)) == len(set().union(*tables))
 
 
-def test_regions_are_found_by_code_and_name_within_their_country():
+def test_regions_are_found_by_code_and_name_within_their_country() -> None:
     country = ""
     for line in read_lines(ADDRESSES, "regions.txt"):
         if line.startswith("["):
@@ -88,7 +88,7 @@ def test_regions_are_found_by_code_and_name_within_their_country():
         assert found == {f"{country}-{phrase(code).upper()}"}, line
 
 
-def test_every_header_table_names_a_field_that_exists():
+def test_every_header_table_names_a_field_that_exists() -> None:
     known = {ID_TARGET} | {name for kind in RegisterKind for name in default_layout(kind).names}
     targets = [line.partition(":")[0] for line in read_lines("oddpair.core.mapping", "headers.txt")]
     assert set(targets) == known

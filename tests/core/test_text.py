@@ -28,19 +28,19 @@ def slow_osa(left: str, right: str) -> int:
 
 
 @given(ascii_words, ascii_words)
-def test_the_fast_edit_distance_equals_the_textbook(left: str, right: str):
+def test_the_fast_edit_distance_equals_the_textbook(left: str, right: str) -> None:
     assert osa_distance(as_bytes(left), as_bytes(right)) == slow_osa(left, right)
 
 
 @pytest.mark.parametrize("size", [63, 64, 65, 130])
-def test_edit_distance_of_strings_around_and_beyond_a_machine_word(size: int):
+def test_edit_distance_of_strings_around_and_beyond_a_machine_word(size: int) -> None:
     left = "ab" * size
     right = left[: size // 2] + "xy" + left[size // 2 + 1 : -1]
     assert osa_distance(as_bytes(left[:size]), as_bytes(right[:size])) == slow_osa(left[:size], right[:size])
 
 
 @given(ascii_words, ascii_words)
-def test_similarities_are_symmetric_bounded_and_one_only_for_equal(left: str, right: str):
+def test_similarities_are_symmetric_bounded_and_one_only_for_equal(left: str, right: str) -> None:
     for similarity in (osa_similarity, jaro_winkler):
         forward, back = similarity(as_bytes(left), as_bytes(right)), similarity(as_bytes(right), as_bytes(left))
         assert forward == pytest.approx(back)
@@ -52,7 +52,7 @@ def test_similarities_are_symmetric_bounded_and_one_only_for_equal(left: str, ri
     ("left", "right", "expected"),
     [("martha", "marhta", 0.9611), ("dwayne", "duane", 0.84), ("dixon", "dicksonx", 0.8133)],
 )
-def test_jaro_winkler_gives_the_published_examples(left: str, right: str, expected: float):
+def test_jaro_winkler_gives_the_published_examples(left: str, right: str, expected: float) -> None:
     assert jaro_winkler(as_bytes(left), as_bytes(right)) == pytest.approx(expected, abs=1e-4)
 
 
@@ -82,13 +82,13 @@ def slow_jaro_winkler(left: str, right: str) -> float:
 
 
 @given(ascii_words, ascii_words, st.sampled_from([1, 6]))
-def test_jaro_winkler_equals_its_definition_for_short_and_for_long_strings(left: str, right: str, times: int):
+def test_jaro_winkler_equals_its_definition_for_short_and_for_long_strings(left: str, right: str, times: int) -> None:
     left, right = left * times, right * times
     assert jaro_winkler(as_bytes(left), as_bytes(right)) == pytest.approx(slow_jaro_winkler(left, right))
 
 
 @given(any_text)
-def test_folding_gives_ascii_words_and_folds_once(text: str):
+def test_folding_gives_ascii_words_and_folds_once(text: str) -> None:
     folded = fold(text)
     assert folded.isascii()
     assert fold(folded) == folded
@@ -99,11 +99,11 @@ def test_folding_gives_ascii_words_and_folds_once(text: str):
     ("one", "other"),
     [("Müller", "MUELLER"), ("Grønnevik", "Groennevik"), ("Ålesund", "Aalesund"), ("O'Malley", "OMALLEY")],
 )
-def test_two_ways_of_writing_a_letter_meet(one: str, other: str):
+def test_two_ways_of_writing_a_letter_meet(one: str, other: str) -> None:
     assert words_of(one) == words_of(other)
 
 
-def test_a_letter_lost_in_an_export_does_not_split_the_word():
+def test_a_letter_lost_in_an_export_does_not_split_the_word() -> None:
     assert words_of("Powro?nia") == ["powronia"]
     assert collapse("boat") == "boat"
 
@@ -112,5 +112,5 @@ def test_a_letter_lost_in_an_export_does_not_split_the_word():
     ("word", "code"),
     [("robert", "R163"), ("rupert", "R163"), ("ashcraft", "A261"), ("tymczak", "T522"), ("pfister", "P236"), ("", "")],
 )
-def test_soundex_gives_the_published_codes(word: str, code: str):
+def test_soundex_gives_the_published_codes(word: str, code: str) -> None:
     assert soundex(word) == code

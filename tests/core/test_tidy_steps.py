@@ -1,6 +1,7 @@
 """Tidy steps, swap lists and value maps, patterns built from marked examples."""
 
 import time
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -56,11 +57,11 @@ def done(value: str, row: dict[str, str] | None = None, **document: str) -> str:
         ({"do": "swap words", "table": "lands"}, "Norge og Sverige", "Norge og Sverige"),
     ],
 )
-def test_what_each_step_makes_of_a_value(document: dict[str, str], before: str, after: str):
+def test_what_each_step_makes_of_a_value(document: dict[str, Any], before: str, after: str) -> None:
     assert done(before, **document) == after
 
 
-def test_steps_that_read_another_field():
+def test_steps_that_read_another_field() -> None:
     assert done("", {"name": "Tern"}, do="fill", **{"from": "name"}) == "Tern"
     assert done("x", {"name": "Tern"}, do="fill", **{"from": "name"}) == "x"
     assert done("12", {"name": "Quay"}, do="join", **{"from": "name", "between": ", "}) == "12, Quay"
@@ -75,7 +76,7 @@ def test_steps_that_read_another_field():
         ({"do": "fill", "from": "nme"}, "Did you mean 'name'"), ({"do": "spaces", "x": 1}, "has no 'x'"), ({"do": "part", "between": ""}, "is missing"),
     ],
 )  # fmt: skip
-def test_a_wrong_step_is_told_with_its_field_and_number(document: dict[str, str], told: str):
+def test_a_wrong_step_is_told_with_its_field_and_number(document: dict[str, str], told: str) -> None:
     with pytest.raises(InputError, match=told) as caught:
         recipe_from({"name": [{"do": "spaces"}, document]}, TABLES, FIELDS)
     assert "name, step 2" in caught.value.column
@@ -84,7 +85,7 @@ def test_a_wrong_step_is_told_with_its_field_and_number(document: dict[str, str]
 
 
 @given(st.text(max_size=60), st.sampled_from(sorted(STEP_KINDS)))
-def test_no_step_raises_on_any_text_and_documents_come_back(text: str, name: str):
+def test_no_step_raises_on_any_text_and_documents_come_back(text: str, name: str) -> None:
     step = step_from(_document(name))
     assert step_from(document_of(step)) == step
     made(step, TABLES)(text, {"name": text})
@@ -107,7 +108,7 @@ rows = st.lists(
 
 
 @given(rows)
-def test_one_record_columns_and_record_sets_are_prepared_alike(rows: list[dict[str, str]]):
+def test_one_record_columns_and_record_sets_are_prepared_alike(rows: list[dict[str, str]]) -> None:
     recipe = recipe_from(
         {"phone": [{"do": "spaces"}, {"do": "fill", "from": "name"}], "name": [{"do": "swap words", "table": "forms"}, {"do": "case", "to": "capitals"}]},
         TABLES, FIELDS,
@@ -123,7 +124,9 @@ def test_one_record_columns_and_record_sets_are_prepared_alike(rows: list[dict[s
     assert [records.row(place) for place in range(len(rows))] == one_by_one
 
 
-def test_a_runaway_pattern_is_stopped_while_it_is_tried_and_never_skipped_where_it_counts(monkeypatch):
+def test_a_runaway_pattern_is_stopped_while_it_is_tried_and_never_skipped_where_it_counts(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
     value = "a" * 40 + "!"
     steps = FieldSteps(
         [
@@ -144,7 +147,7 @@ def test_a_runaway_pattern_is_stopped_while_it_is_tried_and_never_skipped_where_
             steps.apply(value, {})
 
 
-def test_tables_refuse_what_contradicts_itself_and_keep_their_order():
+def test_tables_refuse_what_contradicts_itself_and_keep_their_order() -> None:
     assert checked_entries([("b", "2"), ("a", "1"), (" A ", "1")]) == (("a", "1"), ("b", "2"))
     with pytest.raises(InputError, match="stands twice") as caught:
         checked_entries([("Str.", "Street"), ("str", "Strait")])
@@ -154,7 +157,7 @@ def test_tables_refuse_what_contradicts_itself_and_keep_their_order():
 
 
 @given(st.lists(st.sampled_from(["Tern", "LTD", "ltd.", "& Co", "New", "York", "Str", "x-y"]), max_size=6))
-def test_swapping_touches_exactly_the_entries_that_it_names(words: list[str]):
+def test_swapping_touches_exactly_the_entries_that_it_names(words: list[str]) -> None:
     text = " ".join(words)
     touched = FORMS.touched_by(text)
     assert set(touched) <= set(FORMS.targets)
@@ -180,14 +183,14 @@ def marked(text: str, part: str) -> MarkedExample:
 )
 def test_a_pattern_is_built_from_marked_examples_and_fits_others(
     examples: list[tuple[str, str]], others: list[tuple[str, str]]
-):
+) -> None:
     pattern = pattern_from([marked(*example) for example in examples])
     for text, part in [*examples, *others]:
         found = patterns.compiled(pattern).search(text)
         assert (found.group() if found else "") == part, (pattern, text)
 
 
-def test_examples_that_contradict_each_other_and_ones_without_a_mark_are_told():
+def test_examples_that_contradict_each_other_and_ones_without_a_mark_are_told() -> None:
     with pytest.raises(InputError, match="mark the part"):
         pattern_from([MarkedExample("abc", 0, 0)])
     with pytest.raises(InputError, match="no pattern fits"):
@@ -195,7 +198,7 @@ def test_examples_that_contradict_each_other_and_ones_without_a_mark_are_told():
 
 
 @given(st.text(min_size=1, max_size=20), st.data())
-def test_whatever_is_marked_the_pattern_finds_it_or_says_that_none_does(text: str, data: st.DataObject):
+def test_whatever_is_marked_the_pattern_finds_it_or_says_that_none_does(text: str, data: st.DataObject) -> None:
     start = data.draw(st.integers(0, len(text) - 1))
     example = MarkedExample(text, start, data.draw(st.integers(start + 1, len(text))))
     try:

@@ -30,7 +30,7 @@ from .strategies import any_text
         ("ООО Чайка", "Чайка ООО"), ("Γλάρος Ε.Π.Ε.", "ΓΛΑΡΟΣ ΕΠΕ"),
     ],
 )  # fmt: skip
-def test_two_ways_of_writing_a_legal_form_are_one_name(one: str, other: str):
+def test_two_ways_of_writing_a_legal_form_are_one_name(one: str, other: str) -> None:
     left, right = parse_organisation_name(one), parse_organisation_name(other)
     assert left.legal_form == right.legal_form != ""
     assert "".join(left.words) == "".join(right.words) != ""
@@ -45,7 +45,7 @@ def test_two_ways_of_writing_a_legal_form_are_one_name(one: str, other: str):
         ("Tern Co-operative", "TERN COOP"), ("St. Mary's Harbour", "Saint Marys Hbr"),
     ],
 )  # fmt: skip
-def test_family_endings_and_short_words_meet(one: str, other: str):
+def test_family_endings_and_short_words_meet(one: str, other: str) -> None:
     assert sorted(parse_organisation_name(one).words) == sorted(parse_organisation_name(other).words)
 
 
@@ -58,11 +58,11 @@ def test_family_endings_and_short_words_meet(one: str, other: str):
         ("Act Now Ltd", ["act now"]),
     ],
 )
-def test_second_names_stand_apart_and_somebody_elses_fall_away(text: str, names: list[str]):
+def test_second_names_stand_apart_and_somebody_elses_fall_away(text: str, names: list[str]) -> None:
     assert [" ".join(name.words) for name in parse_organisation_names(text)] == names
 
 
-def test_a_name_at_birth_is_a_second_name():
+def test_a_name_at_birth_is_a_second_name() -> None:
     assert [(name.given, name.family) for name in parse_person_names("Anna Holm née Lykke")] == [
         (("anna",), ("holm",)), (("anna",), ("lykke",)),
     ]  # fmt: skip
@@ -71,7 +71,7 @@ def test_a_name_at_birth_is_a_second_name():
 
 
 @given(any_text)
-def test_any_text_has_at_least_one_name(text: str):
+def test_any_text_has_at_least_one_name(text: str) -> None:
     assert len(parse_organisation_names(text)) >= 1
     assert len(parse_person_names(text)) >= 1
 
@@ -81,13 +81,13 @@ def test_any_text_has_at_least_one_name(text: str):
     [("01632 960001 / 01632 960002", 2), ("01632 960001; 960002", 2), ("0471/990123", 1), ("01632 960001 or 07700 900123", 2),
      ("01632 960001, ext. 12", 1), ("", 1)],
 )  # fmt: skip
-def test_phones_that_a_cell_lists(text: str, count: int):
+def test_phones_that_a_cell_lists(text: str, count: int) -> None:
     assert len(split_phones(text)) == count
     if count > 1:
         assert all(tidy_phone(part, "GB").startswith("+44") for part in split_phones(text))
 
 
-def test_e_mails_that_a_cell_lists_and_the_domain_that_says_nothing():
+def test_e_mails_that_a_cell_lists_and_the_domain_that_says_nothing() -> None:
     assert split_emails("a@tern.example; b@tern.example") == ["a@tern.example", "b@tern.example"]
     assert split_emails("a@tern.example") == ["a@tern.example"]
     assert email_domain(tidy_email("A+shop@POSTBOX.example")) == ""
@@ -97,7 +97,7 @@ def test_e_mails_that_a_cell_lists_and_the_domain_that_says_nothing():
 @pytest.mark.parametrize(
     "text", ["n/a", "UNKNOWN", "-", "0000", "99999", "Unbekannt", "k.A.", "test", "xxx", "brak danych", "?"]
 )
-def test_what_only_fills_a_gap_is_missing(text: str):
+def test_what_only_fills_a_gap_is_missing(text: str) -> None:
     assert is_placeholder(text)
     assert (
         tidy_row(default_layout(RegisterKind.ORGANISATION), {"name": text, "phone": text, "address.city": text}) == {}
@@ -107,11 +107,11 @@ def test_what_only_fills_a_gap_is_missing(text: str):
 @pytest.mark.parametrize(
     "text", ["Tern", "5003", "00100", "Test Valley Boats", "11 Quay Road", "Null Bay Marina", "12"]
 )
-def test_a_value_is_not_taken_for_a_gap(text: str):
+def test_a_value_is_not_taken_for_a_gap(text: str) -> None:
     assert not is_placeholder(text)
 
 
-def test_columns_of_their_own_read_like_one_line():
+def test_columns_of_their_own_read_like_one_line() -> None:
     parts = {
         "address.line": "Harbour Street",
         "address.number": "14",
@@ -128,7 +128,7 @@ def test_columns_of_their_own_read_like_one_line():
     )
 
 
-def test_forms_of_given_names_allow_one_slip_and_know_their_initials():
+def test_forms_of_given_names_allow_one_slip_and_know_their_initials() -> None:
     vocabulary = ["joe", "josph", "gitte", "xqz", "b"]
     forms = forms_of_given_names(vocabulary)
     assert set(forms["joe"]) & set(forms["josph"])

@@ -49,7 +49,7 @@ def wrong(kind: RegisterKind, columns: list[Column]) -> list[str]:
     ]
 
 
-def test_at_least_nine_of_ten_columns_are_right_without_a_touch():
+def test_at_least_nine_of_ten_columns_are_right_without_a_touch() -> None:
     total, mistakes = 0, []
     for kind, files in ((RegisterKind.ORGANISATION, ORGANISATIONS), (RegisterKind.PERSON, PEOPLE)):
         for columns in files:
@@ -58,7 +58,7 @@ def test_at_least_nine_of_ten_columns_are_right_without_a_touch():
     assert len(mistakes) <= total / 10, mistakes
 
 
-def test_every_proposal_says_why_and_no_field_is_given_twice():
+def test_every_proposal_says_why_and_no_field_is_given_twice() -> None:
     for columns in ORGANISATIONS:
         proposals = propose_mapping(
             default_layout(RegisterKind.ORGANISATION),

@@ -63,7 +63,7 @@ def test_evidence_with_correlated_groups_equals_adding_up_by_hand(
     groups: list[int],
     share: float,
     most: float,
-):
+) -> None:
     table = WeightTable(
         np.array(base, np.float32).reshape(COMPARISONS, LEVELS), np.array(strength, np.float32).reshape(COMPARISONS, LEVELS), -9.0,
         np.array(groups, np.int8).reshape(COMPARISONS, LEVELS), np.array([share, 1.0], np.float32), np.array([most, np.inf], np.float32),
@@ -76,7 +76,7 @@ def test_evidence_with_correlated_groups_equals_adding_up_by_hand(
 
 
 @pytest.mark.parametrize("plan", PLANS, ids=[plan.title for plan in PLANS])
-def test_expected_shares_add_up_and_measuring_moves_only_what_may_be_measured(plan: MatchPlan):
+def test_expected_shares_add_up_and_measuring_moves_only_what_may_be_measured(plan: MatchPlan) -> None:
     for rule in plan.comparisons:
         expected = expected_shares(rule)
         assert expected.same.sum() == pytest.approx(1)
@@ -93,7 +93,7 @@ def test_expected_shares_add_up_and_measuring_moves_only_what_may_be_measured(pl
 
 
 @pytest.mark.parametrize("plan", PLANS, ids=[plan.title for plan in PLANS])
-def test_equal_speaks_for_a_pair_and_different_against_it_before_any_data(plan: MatchPlan):
+def test_equal_speaks_for_a_pair_and_different_against_it_before_any_data(plan: MatchPlan) -> None:
     shares = [expected_shares(rule) for rule in plan.comparisons]
     table = weight_table(plan, shares, starting_bits(1000, 0.5))
     for row, rule in enumerate(plan.comparisons):
@@ -104,11 +104,11 @@ def test_equal_speaks_for_a_pair_and_different_against_it_before_any_data(plan: 
 
 
 @given(st.integers(1, 10**7), st.floats(0.001, 100))
-def test_a_larger_file_starts_lower_and_more_duplicates_higher(count: int, matches: float):
+def test_a_larger_file_starts_lower_and_more_duplicates_higher(count: int, matches: float) -> None:
     assert starting_bits(count + 1, matches) <= starting_bits(count, matches) < starting_bits(count, 2 * matches)
 
 
-def test_a_value_is_as_common_as_the_names_that_share_it():
+def test_a_value_is_as_common_as_the_names_that_share_it() -> None:
     spellings = ["Skua Ropes", "SKUA ROPES LTD", "Skua Ropes Limited", "The Skua Ropes"]
     rows = [("till", f"a{n}", {"name": name, "phone": "01632 960001"}) for n, name in enumerate(spellings)]
     firms = ["Tern", "Eider", "Fulmar", "Plover", "Petrel"]
@@ -119,12 +119,12 @@ def test_a_value_is_as_common_as_the_names_that_share_it():
     assert holders[4:].tolist() == [4] * 5, "a switchboard of five firms"
 
 
-def test_without_names_a_value_is_as_common_as_its_records_beyond_one_entity():
+def test_without_names_a_value_is_as_common_as_its_records_beyond_one_entity() -> None:
     bare = RecordSet(("a",), np.zeros(6, np.int32), tuple("123456"), {"phone": encode(["1"] * 5 + ["2"])})
     assert holders_by_names(bare, "phone", bare.column("phone").codes).tolist() == [2, 2, 2, 2, 2, 0]
 
 
-def test_every_value_of_a_field_with_several_is_a_key():
+def test_every_value_of_a_field_with_several_is_a_key() -> None:
     tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records([
         ("till", "1", {"name": "Tern", "phone": "01632 960001 / 01632 960002"}), ("till", "2", {"name": "Skua", "phone": "01632 960002"}),
     ]))  # fmt: skip

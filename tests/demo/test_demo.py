@@ -35,7 +35,7 @@ def truth(file: DemoFile) -> dict[tuple[str, str], str]:
         return {(row["source"], row["source_id"]): row["entity"] for row in csv.DictReader(rows)}
 
 
-def test_three_registers_of_the_promised_size_over_five_sources(demo: list[DemoFile]):
+def test_three_registers_of_the_promised_size_over_five_sources(demo: list[DemoFile]) -> None:
     sizes = Counter[str]()
     for file in demo:
         sizes[file.register] += file.records
@@ -46,7 +46,7 @@ def test_three_registers_of_the_promised_size_over_five_sources(demo: list[DemoF
     assert {file.path.suffix for file in demo} == {".csv", ".xlsx", ".jsonl"}
 
 
-def test_the_same_seed_gives_the_same_files_and_another_seed_others(tmp_path: Path):
+def test_the_same_seed_gives_the_same_files_and_another_seed_others(tmp_path: Path) -> None:
     def contents(folder: str, seed: int) -> list[bytes]:
         files = make_demo(tmp_path / folder, seed=seed, scale=0.05)
         return [file.path.read_bytes() for file in files if file.path.suffix != ".xlsx"]
@@ -55,7 +55,7 @@ def test_the_same_seed_gives_the_same_files_and_another_seed_others(tmp_path: Pa
     assert contents("a", 1) != contents("c", 2)
 
 
-def test_every_record_has_its_truth_and_bad_rows_are_as_many_as_said(demo: list[DemoFile]):
+def test_every_record_has_its_truth_and_bad_rows_are_as_many_as_said(demo: list[DemoFile]) -> None:
     for file in demo:
         known = truth(file)
         column = next(header for header, value in COLUMNS[file.source][file.kind.value].items() if value == "id")
@@ -66,14 +66,14 @@ def test_every_record_has_its_truth_and_bad_rows_are_as_many_as_said(demo: list[
         assert any(isinstance(row, BadRow) for row in rows) == (file.source in ("ledger", "callsheet"))
 
 
-def test_the_ledger_promises_no_duplicates_and_keeps_it(demo: list[DemoFile]):
+def test_the_ledger_promises_no_duplicates_and_keeps_it(demo: list[DemoFile]) -> None:
     for file in demo:
         if file.source == "ledger":
             entities = Counter(entity for (source, _), entity in truth(file).items() if source == "ledger")
             assert max(entities.values()) == 1
 
 
-def test_addresses_of_mail_are_examples_and_tax_numbers_are_well_formed(demo: list[DemoFile]):
+def test_addresses_of_mail_are_examples_and_tax_numbers_are_well_formed(demo: list[DemoFile]) -> None:
     good = total = 0
     for file in demo:
         for row in open_table(file.path).rows():
@@ -87,7 +87,7 @@ def test_addresses_of_mail_are_examples_and_tax_numbers_are_well_formed(demo: li
     assert good / total > 0.95
 
 
-def test_telephones_of_britain_lie_in_the_range_kept_for_fiction(demo: list[DemoFile]):
+def test_telephones_of_britain_lie_in_the_range_kept_for_fiction(demo: list[DemoFile]) -> None:
     for file in demo:
         if file.source == "webshop" and file.kind is RegisterKind.ORGANISATION:
             phones = [
@@ -99,7 +99,7 @@ def test_telephones_of_britain_lie_in_the_range_kept_for_fiction(demo: list[Demo
             assert len(british) > 50
 
 
-def test_slips_change_a_value_the_way_they_say():
+def test_slips_change_a_value_the_way_they_say() -> None:
     random = Random(3)
     assert typing_slip("Harbour", random) != "Harbour"
     assert digit_slip("NR32 1XA", random) != "NR32 1XA"
@@ -112,7 +112,7 @@ def test_slips_change_a_value_the_way_they_say():
     assert typing_slip("A1", random) == "A1"
 
 
-def test_a_mixture_of_errors_depends_on_its_name_alone_and_keeps_shares_between_bounds():
+def test_a_mixture_of_errors_depends_on_its_name_alone_and_keeps_shares_between_bounds() -> None:
     habits = HABITS["till"]
     assert habits.mixed("") == habits
     assert habits.mixed("reporting") == habits.mixed("reporting") != habits.mixed("developing")
@@ -122,7 +122,7 @@ def test_a_mixture_of_errors_depends_on_its_name_alone_and_keeps_shares_between_
         assert all(0 <= share <= 1 for share in shares)
 
 
-def test_large_data_coin_words_and_no_two_firms_share_a_domain():
+def test_large_data_coin_words_and_no_two_firms_share_a_domain() -> None:
     firms = make_organisations(Random(5), 900, False, coined=0.8)
     own = [firm.web_site for firm in firms if firm.trap != "branch"]
     assert len(set(own)) == len(own)
@@ -132,7 +132,7 @@ def test_large_data_coin_words_and_no_two_firms_share_a_domain():
     assert len({person.email for person in people}) == 300
 
 
-def test_only_the_registers_asked_for_are_made(tmp_path: Path):
+def test_only_the_registers_asked_for_are_made(tmp_path: Path) -> None:
     files = make_demo(tmp_path, scale=0.05, only=["Suppliers"])
     assert {file.register for file in files} == {"Suppliers"}
     with (files[0].path.parent / "truth.csv").open(encoding="utf-8", newline="") as rows:

@@ -10,6 +10,8 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 from openpyxl import Workbook
 
+from tests.there import there
+
 Damage = Callable[[random.Random, bytes], bytes]
 _NAMES = (
     "Tern Ropes Ltd",
@@ -46,7 +48,7 @@ def _xlsx(rng: random.Random) -> bytes:
     workbook = Workbook()
     rows = _rows(rng)
     for cells in [list(rows[0]), *(list(row.values()) for row in rows)]:
-        workbook.active.append([cell if not cell.startswith("=") else "cmd" for cell in cells])
+        there(workbook.active).append([cell if not cell.startswith("=") else "cmd" for cell in cells])
     buffer = io.BytesIO()
     workbook.save(buffer)
     return buffer.getvalue()

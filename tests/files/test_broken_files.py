@@ -23,7 +23,7 @@ def outcome(path: Path, name: str) -> tuple[list[Row], list[BadRow], str]:
 
 
 @pytest.mark.parametrize("place", range(0, 200, 25))
-def test_broken_files_are_read_or_refused_with_a_clear_message(tmp_path: Path, place: int):
+def test_broken_files_are_read_or_refused_with_a_clear_message(tmp_path: Path, place: int) -> None:
     for name, content in FILES[place : place + 25]:
         path = tmp_path / "stored"
         path.write_bytes(content)
@@ -40,13 +40,13 @@ def test_broken_files_are_read_or_refused_with_a_clear_message(tmp_path: Path, p
             assert message.startswith(f"{name}"), (name, message)
 
 
-def test_memory_stays_bounded_whatever_a_file_claims_to_hold():
+def test_memory_stays_bounded_whatever_a_file_claims_to_hold() -> None:
     # The largest resident size of this process, in KiB, after the files above were read by it or by a sibling.
     assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss < 2_500_000
 
 
 @pytest.mark.parametrize("kind", sorted(MAKERS))
-def test_files_cut_off_keep_the_rows_before_or_say_that_they_cannot_be_read(tmp_path: Path, kind: str):
+def test_files_cut_off_keep_the_rows_before_or_say_that_they_cannot_be_read(tmp_path: Path, kind: str) -> None:
     whole = MAKERS[kind](random.Random(7))
     path = tmp_path / "stored"
     path.write_bytes(whole)

@@ -42,7 +42,7 @@ def cells(table: Table) -> list[list[str]]:
 
 
 @pytest.mark.parametrize(("encoding", "text"), CASES)
-def test_letters_come_in_as_they_were_written(tmp_path: Path, encoding: str, text: str):
+def test_letters_come_in_as_they_were_written(tmp_path: Path, encoding: str, text: str) -> None:
     table = open_table(written(tmp_path, "firms.csv", f"name;street;town\n{text}".encode(encoding)))
     assert cells(table) == [line.split(";") for line in text.splitlines()]
     assert table.columns == ("name", "street", "town")
@@ -50,7 +50,7 @@ def test_letters_come_in_as_they_were_written(tmp_path: Path, encoding: str, tex
 
 
 @pytest.mark.parametrize("encoding", ["utf-8", "utf-16", "utf-16-le", "utf-32", "cp1250"])
-def test_json_in_any_encoding_is_read(tmp_path: Path, encoding: str):
+def test_json_in_any_encoding_is_read(tmp_path: Path, encoding: str) -> None:
     records = [{"name": "Wędzarnia", "town": "Łódź"}, {"name": "Żeglarz", "town": "Gdańsk"}]
     lines = "\n".join(json.dumps(record, ensure_ascii=False) for record in records) + "\n"
     document = json.dumps(records, ensure_ascii=False, indent=1)
@@ -59,20 +59,20 @@ def test_json_in_any_encoding_is_read(tmp_path: Path, encoding: str):
         assert cells(table) == [list(record.values()) for record in records]
 
 
-def test_a_late_letter_of_another_encoding_is_not_overlooked(tmp_path: Path):
+def test_a_late_letter_of_another_encoding_is_not_overlooked(tmp_path: Path) -> None:
     content = b"name,town\n" + b"Tern,Oban\n" * 800_000 + "Skua,Tromsø\n".encode("cp1252")
     *_, last = open_table(written(tmp_path, "late.csv", content)).cells()
     assert last == (800_002, ["Skua", "Tromsø"])
 
 
-def test_two_encodings_row_by_row_are_both_read(tmp_path: Path):
+def test_two_encodings_row_by_row_are_both_read(tmp_path: Path) -> None:
     rows = [["Bjørn", "Ålesund"], ["Håkon", "Tromsø"], ["Sæther", "Bodø"]] * 4
     lines = [",".join(row).encode("cp1252" if place % 2 else "utf-8") for place, row in enumerate(rows)]
     table = open_table(written(tmp_path, "mixed.csv", b"\n".join([b"name,town", *lines])))
     assert (table.format.encoding, cells(table)) == (MIXED, rows)
 
 
-def test_a_person_chooses_another_encoding_and_doubtful_letters_are_told(tmp_path: Path):
+def test_a_person_chooses_another_encoding_and_doubtful_letters_are_told(tmp_path: Path) -> None:
     path = written(tmp_path, "odd.csv", "a;b\nTern;\x8d\x8f\x90 \x9d¼±\nEider;×÷¤¦\n".encode("latin-1"))
     table = open_table(path)
     assert table.format.looks_misread
@@ -84,7 +84,7 @@ def test_a_person_chooses_another_encoding_and_doubtful_letters_are_told(tmp_pat
         "Tern".encode(encoding.split(",")[0])
 
 
-def test_sense_is_a_share_and_plain_text_makes_sense():
+def test_sense_is_a_share_and_plain_text_makes_sense() -> None:
     assert sense("Tern Ropes") == 1.0
     assert all(0 <= sense(text.encode("utf-8").decode("latin-1")) < 0.6 for text in TEXTS.values())
     assert detect([b"plain\n"]).name == "utf-8"
@@ -96,7 +96,7 @@ CARD_21 = (
 )
 
 
-def test_older_cards_and_cards_folded_inside_a_letter_are_read(tmp_path: Path):
+def test_older_cards_and_cards_folded_inside_a_letter_are_read(tmp_path: Path) -> None:
     [row] = open_table(written(tmp_path, "old.vcf", CARD_21.encode())).rows()
     assert not isinstance(row, BadRow)
     assert (row.values["n.family"], row.values["n.given"], row.values["tel.work"]) == ("Sæther", "Bjørn", "123")
@@ -106,7 +106,7 @@ def test_older_cards_and_cards_folded_inside_a_letter_are_read(tmp_path: Path):
 
 
 @pytest.mark.parametrize("start", ["<!DOCTYPE html><html>", "<?xml version='1.0'?>", "<HTML>"])
-def test_a_web_page_is_told_to_be_one(tmp_path: Path, start: str):
+def test_a_web_page_is_told_to_be_one(tmp_path: Path, start: str) -> None:
     with pytest.raises(InputError, match="this is a web page or XML"):
         open_table(written(tmp_path, "page.csv", f"{start}\n<table><tr><td>1</td></tr></table>".encode()))
 
@@ -122,7 +122,9 @@ def test_a_web_page_is_told_to_be_one(tmp_path: Path, start: str):
         ("firm,town\nTern,Oban\nSkua,Ayr\nEider,Wick\n", ("firm", "town")),
     ],
 )
-def test_a_file_without_column_names_is_told_from_its_contents(tmp_path: Path, text: str, columns: tuple[str, ...]):
+def test_a_file_without_column_names_is_told_from_its_contents(
+    tmp_path: Path, text: str, columns: tuple[str, ...]
+) -> None:
     table = open_table(written(tmp_path, "firms.csv", text.encode()))
     assert table.columns == columns
     assert len(cells(table)) == len(text.splitlines()) - (table.format.header_row == 1)

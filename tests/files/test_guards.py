@@ -34,7 +34,7 @@ values = st.recursive(
 
 
 @given(values, st.integers(1, 7))
-def test_the_guard_hands_on_every_byte_whatever_the_size_of_its_chunks(value: object, size: int):
+def test_the_guard_hands_on_every_byte_whatever_the_size_of_its_chunks(value: object, size: int) -> None:
     content = json.dumps(value).encode()
     guard = ShallowFile(io.BytesIO(content), "x")
     read = b"".join(iter(lambda: guard.read(size), b""))
@@ -42,7 +42,7 @@ def test_the_guard_hands_on_every_byte_whatever_the_size_of_its_chunks(value: ob
 
 
 @given(st.integers(190, 215), st.sampled_from(["[", '{"a":', '{"\\\\\\"[{":']), st.integers(1, 50))
-def test_the_guard_refuses_just_what_is_nested_too_deeply(depth: int, opening: str, size: int):
+def test_the_guard_refuses_just_what_is_nested_too_deeply(depth: int, opening: str, size: int) -> None:
     guard = ShallowFile(io.BytesIO((opening * depth).encode()), "deep.json")
 
     def read_all() -> None:
@@ -56,7 +56,7 @@ def test_the_guard_refuses_just_what_is_nested_too_deeply(depth: int, opening: s
         read_all()
 
 
-def test_brackets_within_texts_do_not_count_as_nesting():
+def test_brackets_within_texts_do_not_count_as_nesting() -> None:
     content = json.dumps([{"name": "[" * 5000 + '"\\' + "{" * 5000}]).encode()
     guard = ShallowFile(io.BytesIO(content), "x")
     while guard.read(17):
@@ -69,7 +69,7 @@ rows = st.lists(
 
 
 @given(rows)
-def test_the_header_is_always_a_row_that_holds_something_if_any_does(rows: list[list[str]]):
+def test_the_header_is_always_a_row_that_holds_something_if_any_does(rows: list[list[str]]) -> None:
     place = header_place(rows)
     assert 0 <= place < len(rows)
     if any(cell for row in rows for cell in row):
@@ -77,20 +77,20 @@ def test_the_header_is_always_a_row_that_holds_something_if_any_does(rows: list[
 
 
 @given(st.lists(st.text(max_size=6), max_size=12))
-def test_column_names_are_distinct_and_never_empty(cells: list[str]):
+def test_column_names_are_distinct_and_never_empty(cells: list[str]) -> None:
     names = unique_headers(cells, "x.csv")
     assert len(set(names)) == len(names) == len(cells)
     assert all(names)
 
 
-def test_too_many_columns_are_refused_with_file_and_row():
+def test_too_many_columns_are_refused_with_file_and_row() -> None:
     with pytest.raises(InputError, match=r"wide\.csv, row 3: 2001 columns") as caught:
         unique_headers(["x"] * 2001, "wide.csv", 3)
     assert (caught.value.file, caught.value.row) == ("wide.csv", 3)
 
 
 @given(st.text(max_size=200))
-def test_no_text_in_a_card_raises(tmp_path_factory: pytest.TempPathFactory, text: str):
+def test_no_text_in_a_card_raises(tmp_path_factory: pytest.TempPathFactory, text: str) -> None:
     path = tmp_path_factory.mktemp("cards") / "list.vcf"
     path.write_text(
         f"BEGIN:VCARD\nVERSION:4.0\nFN:Tern\n{text}\nEND:VCARD\nBEGIN:VCARD\nVERSION:4.0\nFN:Skua\nEND:VCARD\n",
@@ -101,7 +101,7 @@ def test_no_text_in_a_card_raises(tmp_path_factory: pytest.TempPathFactory, text
     assert all(row.reason for row in found if isinstance(row, BadRow))
 
 
-def test_an_archive_that_is_no_spreadsheet_and_one_that_lies_about_its_parts_are_told(tmp_path: Path):
+def test_an_archive_that_is_no_spreadsheet_and_one_that_lies_about_its_parts_are_told(tmp_path: Path) -> None:
     path = tmp_path / "x.zip"
     path.write_bytes(zipped({"readme.txt": b"x"}))
     with pytest.raises(InputError, match="not a spreadsheet"):
@@ -113,7 +113,9 @@ def test_an_archive_that_is_no_spreadsheet_and_one_that_lies_about_its_parts_are
 
 
 @pytest.mark.parametrize(("repeat", "refused"), [(1000, False), (50_000_000, True)])
-def test_repeated_rows_count_only_as_far_as_a_value_comes_after_them(tmp_path: Path, repeat: int, refused: bool):
+def test_repeated_rows_count_only_as_far_as_a_value_comes_after_them(
+    tmp_path: Path, repeat: int, refused: bool
+) -> None:
     blank = f'<table:table-row table:number-rows-repeated="{repeat}"><table:table-cell/></table:table-row>'
     last = '<table:table-row><table:table-cell office:value-type="string"><text:p>x</text:p></table:table-cell></table:table-row>'
     path = tmp_path / "x.ods"
@@ -128,7 +130,7 @@ def test_repeated_rows_count_only_as_far_as_a_value_comes_after_them(tmp_path: P
 
 
 @pytest.mark.parametrize("prefix", ["", "x:"])
-def test_a_sheet_that_spans_too_much_is_refused_whatever_its_prefix_and_its_quotes(tmp_path: Path, prefix: str):
+def test_a_sheet_that_spans_too_much_is_refused_whatever_its_prefix_and_its_quotes(tmp_path: Path, prefix: str) -> None:
     space = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
     name = "xmlns:x" if prefix else "xmlns"
     cells = "".join(f"<{prefix}c r='{place}'><{prefix}v>1</{prefix}v></{prefix}c>" for place in ("A1", "XFD1048576"))
@@ -142,7 +144,7 @@ def test_a_sheet_that_spans_too_much_is_refused_whatever_its_prefix_and_its_quot
 
 def test_cells_that_cannot_be_read_are_found_also_where_stretches_of_the_sheet_meet(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-):
+) -> None:
     cells = "".join(f'<row r="{n}"><c r="A{n}"><f>1+{n}</f><v></v></c></row>' for n in range(2, 40))
     path = tmp_path / "x.xlsx"
     path.write_bytes(sheet(f"<worksheet><sheetData>{cells}</sheetData></worksheet>"))

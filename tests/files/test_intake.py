@@ -3,6 +3,7 @@
 import json
 from pathlib import Path
 
+import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
@@ -47,7 +48,9 @@ def quoted(row: tuple[str, ...]) -> str:
 
 
 @given(rows=st.lists(st.tuples(cells, cells, cells), min_size=1, max_size=12))
-def test_both_ways_of_taking_rows_agree(tmp_path_factory, rows: list[tuple[str, str, str]]):
+def test_both_ways_of_taking_rows_agree(
+    tmp_path_factory: pytest.TempPathFactory, rows: list[tuple[str, str, str]]
+) -> None:
     assume(any(cell.strip() for row in rows for cell in row))
     path = tmp_path_factory.mktemp("csv") / "till.csv"
     path.write_text("no,firm,tel\n" + "\n".join(map(quoted, rows)) + "\n", encoding="utf-8", newline="")
@@ -57,7 +60,7 @@ def test_both_ways_of_taking_rows_agree(tmp_path_factory, rows: list[tuple[str, 
     assert len({record_id for record_id, _ in accepted}) == len(accepted)
 
 
-def test_rows_without_an_id_column_are_known_by_their_number_and_bad_ones_are_named(tmp_path: Path):
+def test_rows_without_an_id_column_are_known_by_their_number_and_bad_ones_are_named(tmp_path: Path) -> None:
     path = tmp_path / "till.csv"
     path.write_bytes(b"firm,tel\nTern,1\n,2\nSkua\nEider,\xff3\n" + "Grønnevik,4\n".encode() * 9)
     accepted, rejected = both_ways(path, mapping_from_columns({"firm": "name", "tel": "phone"}))
@@ -69,7 +72,7 @@ def test_rows_without_an_id_column_are_known_by_their_number_and_bad_ones_are_na
     ]
 
 
-def test_other_formats_give_the_same_either_way(tmp_path: Path):
+def test_other_formats_give_the_same_either_way(tmp_path: Path) -> None:
     path = tmp_path / "callsheet.jsonl"
     lines = [{"no": 1, "firm": "Tern", "tel": True}, {"no": 2, "firm": None}, ["no object"], {"no": 1, "firm": "Skua"}]
     path.write_text("\n".join(map(json.dumps, lines)), encoding="utf-8")
@@ -81,13 +84,13 @@ def test_other_formats_give_the_same_either_way(tmp_path: Path):
 
 
 @given(st.text(max_size=30))
-def test_text_is_sound_unless_it_holds_a_zero_byte_or_half_a_letter(text: str):
+def test_text_is_sound_unless_it_holds_a_zero_byte_or_half_a_letter(text: str) -> None:
     assert is_sound(text) == ("\0" not in text)
     assert not is_sound(text + "\udcff")
     assert not is_sound(text + "\0")
 
 
-def test_an_encoding_is_told_by_its_bytes():
+def test_an_encoding_is_told_by_its_bytes() -> None:
     word = "Grønnevik"
     assert detect([b"plain"]).name == "utf-8"
     assert detect([word.encode()]).name == "utf-8"

@@ -4,6 +4,7 @@ import datetime
 import json
 from decimal import Decimal
 from pathlib import Path
+from typing import Any
 
 import pyarrow as pa
 import pyarrow.parquet as pq
@@ -12,6 +13,7 @@ from openpyxl import Workbook
 
 from oddpair.core.errors import InputError
 from oddpair.files import BadRow, Reading, Row, open_table
+from tests.there import there
 
 from .broken import ods
 
@@ -26,7 +28,7 @@ def values(path: Path, reading: Reading | None = None) -> list[dict[str, str]]:
     return [row.values for row in open_table(path, reading=reading).rows() if isinstance(row, Row)]
 
 
-def test_a_header_below_a_title_is_found_and_can_be_chosen(tmp_path: Path):
+def test_a_header_below_a_title_is_found_and_can_be_chosen(tmp_path: Path) -> None:
     path = written(
         tmp_path, "Customers of the quay shop\n\nprinted,2026-11-01\nid,firm,town\n1,Tern,Oban\n2,Skua,Wick\n"
     )
@@ -45,12 +47,13 @@ def test_a_header_below_a_title_is_found_and_can_be_chosen(tmp_path: Path):
 @pytest.fixture
 def workbook(tmp_path: Path) -> Path:
     book = Workbook()
-    book.active.title = "Notes"
-    book.active["A1"] = "see the other sheet"
+    there(book.active).title = "Notes"
+    there(book.active)["A1"] = "see the other sheet"
     sheet = book.create_sheet("Firms")
-    for place, cells in enumerate(
-        [["List of firms"], ["no", "firm", "since"], [1, "Tern", datetime.date(2020, 5, 1)], [2, "Skua", 2.5]]
-    ):
+    rows: list[list[Any]] = [
+        ["List of firms"], ["no", "firm", "since"], [1, "Tern", datetime.date(2020, 5, 1)], [2, "Skua", 2.5],
+    ]  # fmt: skip
+    for place, cells in enumerate(rows):
         for column, cell in enumerate(cells, start=3):
             sheet.cell(place + 3, column, cell)
     sheet["D7"] = "=1/0"
@@ -59,7 +62,7 @@ def workbook(tmp_path: Path) -> Path:
     return path
 
 
-def test_a_sheet_and_its_header_are_chosen_and_formulas_without_result_set_aside(workbook: Path):
+def test_a_sheet_and_its_header_are_chosen_and_formulas_without_result_set_aside(workbook: Path) -> None:
     with pytest.raises(InputError, match="column names but no rows"):
         open_table(workbook)
     table = open_table(workbook, reading=Reading(sheet="Firms"))
@@ -74,7 +77,7 @@ def test_a_sheet_and_its_header_are_chosen_and_formulas_without_result_set_aside
         open_table(workbook, reading=Reading(sheet="Firmen"))
 
 
-def test_open_documents_are_read_and_repeats_are_bounded(tmp_path: Path):
+def test_open_documents_are_read_and_repeats_are_bounded(tmp_path: Path) -> None:
     rows = [{"id": "1", "firm": "Tern & Co"}, {"id": "2", "firm": "Skua"}]
     empty = '<table:table-row table:number-rows-repeated="1048000"><table:table-cell table:number-columns-repeated="16000"/></table:table-row>'
     path = written(tmp_path, ods(rows, more=empty))
@@ -82,7 +85,7 @@ def test_open_documents_are_read_and_repeats_are_bounded(tmp_path: Path):
     assert open_table(path).format.describe() == "ODS, sheet 'Firms'"
 
 
-def test_json_documents_give_their_records_wherever_they_lie(tmp_path: Path):
+def test_json_documents_give_their_records_wherever_they_lie(tmp_path: Path) -> None:
     firms = [{"id": 1, "name": "Tern", "phones": [{"no": "1"}, {"no": "2"}]}, {"id": 2, "price": 1.50}]
     wanted = [{"id": "1", "name": "Tern", "phones.1.no": "1", "phones.2.no": "2"}, {"id": "2", "price": "1.5"}]
     assert values(written(tmp_path, json.dumps(firms))) == wanted
@@ -97,7 +100,7 @@ def test_json_documents_give_their_records_wherever_they_lie(tmp_path: Path):
     assert values(lines) == [{"id": "1", "list.1.a": "0.10"}, {"id": "2"}]
 
 
-def test_parquet_keeps_types_as_text_and_nested_values_by_path(tmp_path: Path):
+def test_parquet_keeps_types_as_text_and_nested_values_by_path(tmp_path: Path) -> None:
     rows = [
         {
             "id": 1,
@@ -124,7 +127,7 @@ def test_parquet_keeps_types_as_text_and_nested_values_by_path(tmp_path: Path):
     ]
 
 
-def test_cards_are_unfolded_unescaped_and_split_into_parts(tmp_path: Path):
+def test_cards_are_unfolded_unescaped_and_split_into_parts(tmp_path: Path) -> None:
     text = (
         "BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Ola Nord\r\n mann\r\nN:Nordmann;Ola;Bjørn;Dr.;\r\nORG:Tern\\, Skua & Co;Sales\r\n"
         'item1.TEL;VALUE=uri;TYPE="voice,work":tel:+47-99-000-001\r\nTEL;TYPE=home:1\r\nTEL;TYPE=home:2\r\n'

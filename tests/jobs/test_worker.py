@@ -7,9 +7,11 @@ import sys
 import time
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from sqlalchemy import text
+from sqlalchemy.orm import Session
 
 from oddpair.core.fields import RegisterKind
 from oddpair.jobs.tasks import run_job
@@ -17,6 +19,7 @@ from oddpair.services import work
 from oddpair.services.registers import registers
 from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
+from tests.there import there
 
 
 @pytest.fixture
@@ -51,10 +54,10 @@ def wait_for_end(sessions: SessionFactory, job_id: int) -> tuple[str, str]:
 
 def test_a_job_that_another_worker_left_and_one_asked_for_later_are_both_done(
     sessions: SessionFactory, slug: str, request: pytest.FixtureRequest
-):
+) -> None:
     with sessions.begin() as session:
         stranded = work.ask_for(session, slug, "merge", "Merge", {"register": slug, "actor": "ann"}).id
-        assert work.claim_next(session, "slow").id == stranded
+        assert there(work.claim_next(session, "slow")).id == stranded
     request.getfixturevalue("worker")
     assert wait_for_end(sessions, stranded) == ("failed", "There is no run to merge yet. Run the match first.")
     with sessions.begin() as session:
@@ -62,32 +65,32 @@ def test_a_job_that_another_worker_left_and_one_asked_for_later_are_both_done(
     assert wait_for_end(sessions, fresh) == ("failed", "There are no records to match yet. Bring in a delivery first.")
 
 
-def test_the_same_work_is_not_asked_for_twice(sessions: SessionFactory, slug: str):
+def test_the_same_work_is_not_asked_for_twice(sessions: SessionFactory, slug: str) -> None:
     with sessions.begin() as session:
         work.ask_for(session, slug, "run", "Run the match", {"register": slug})
     with pytest.raises(Exception, match="'Run the match' is under way already"), sessions.begin() as session:
         work.ask_for(session, slug, "run", "Run the match", {"register": slug})
 
 
-def test_small_work_does_not_wait_behind_long_work(sessions: SessionFactory, slug: str):
+def test_small_work_does_not_wait_behind_long_work(sessions: SessionFactory, slug: str) -> None:
     with sessions.begin() as session:
         long, small = (
             work.ask_for(session, slug, kind, kind, {"register": slug, "source": "", "delivery_id": 0}).id
             for kind in ("run", "profile")
         )
-        assert [work.claim_next(session, lane).id for lane in work.LANES] == [long, small]
+        assert [there(work.claim_next(session, lane)).id for lane in work.LANES] == [long, small]
         assert [work.claim_next(session, lane) for lane in work.LANES] == [None, None]
 
 
 def test_the_end_of_a_job_is_noted_although_the_database_was_away(
     sessions: SessionFactory, slug: str, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
-):
+) -> None:
     with sessions.begin() as session:
         work.ask_for(session, slug, "run", "Run the match", {"register": slug})
-        job_id = work.claim_next(session, "slow").id
+        job_id = there(work.claim_next(session, "slow")).id
     noted, tries = work.end, []
 
-    def broken_twice(session, *arguments):
+    def broken_twice(session: Session, *arguments: Any) -> None:
         tries.append(arguments)
         if len(tries) < 3:
             session.execute(text("SELECT pg_terminate_backend(pg_backend_pid())"))
@@ -100,7 +103,7 @@ def test_the_end_of_a_job_is_noted_although_the_database_was_away(
         assert work.job_by_id(session, job_id).status == "failed"
 
 
-def test_processes_that_work_was_shared_out_to_end_with_whoever_started_them(tmp_path: Path):
+def test_processes_that_work_was_shared_out_to_end_with_whoever_started_them(tmp_path: Path) -> None:
     script = tmp_path / "shares_out.py"
     script.write_text(
         "import os, sys, time\nfrom oddpair.core.processes import processes\n"
@@ -108,7 +111,8 @@ def test_processes_that_work_was_shared_out_to_end_with_whoever_started_them(tmp
         "        print(pool.start(os.getpid).result(), flush=True)\n        time.sleep(60)\n"
     )
     parent = subprocess.Popen([sys.executable, script], stdout=subprocess.PIPE, text=True)
-    child = int(parent.stdout.readline())
+    with there(parent.stdout) as output:
+        child = int(output.readline())
     parent.kill()
     parent.wait()
     deadline = time.monotonic() + 10

@@ -8,6 +8,7 @@ import tempfile
 import time
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 
@@ -49,7 +50,7 @@ def delivery(number: int) -> bytes:
 
 
 @pytest.mark.parametrize("half", [0, 1])
-def test_nothing_is_lost_or_doubled_whatever_is_killed(stand: Stand, half: int):
+def test_nothing_is_lost_or_doubled_whatever_is_killed(stand: Stand, half: int) -> None:
     chance = random.Random(half)
     stand.ask("POST", "/api/registers", json={"name": "Chandlers", "kind": "organisation"})
     decided = 0
@@ -78,7 +79,7 @@ def test_nothing_is_lost_or_doubled_whatever_is_killed(stand: Stand, half: int):
     stand.command("rebuild", "--check")
 
 
-def killed_in(stand: Stand, job: dict[str, object], target: str, chance: random.Random) -> dict[str, object]:
+def killed_in(stand: Stand, job: dict[str, Any], target: str, chance: random.Random) -> dict[str, Any]:
     """Kill a process somewhere in the middle of a job; return the job when it has ended well, by itself."""
     time.sleep(chance.uniform(0.0, 0.9))
     stand.kill(target)

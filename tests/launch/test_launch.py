@@ -24,7 +24,7 @@ def folder() -> Iterator[Path]:
         yield Path(name)
 
 
-def test_data_stays_between_starts_and_the_database_asks_for_its_password(folder: Path):
+def test_data_stays_between_starts_and_the_database_asks_for_its_password(folder: Path) -> None:
     server = PrivatePostgres(folder / "postgres", for_tests=True)
     with psycopg.connect(server.start(), autocommit=True) as connection:
         connection.execute("CREATE TABLE kept (n int)")
@@ -40,7 +40,7 @@ def test_data_stays_between_starts_and_the_database_asks_for_its_password(folder
     again.stop()
 
 
-def test_only_this_machine_is_listened_to(folder: Path):
+def test_only_this_machine_is_listened_to(folder: Path) -> None:
     server = PrivatePostgres(folder / "postgres", for_tests=True)
     server.start()
     with psycopg.connect(server.url("oddpair", admin=True)) as connection:
@@ -49,7 +49,7 @@ def test_only_this_machine_is_listened_to(folder: Path):
     server.stop()
 
 
-def test_a_folder_with_something_else_in_it_is_left_alone(folder: Path):
+def test_a_folder_with_something_else_in_it_is_left_alone(folder: Path) -> None:
     cluster = folder / "postgres" / "cluster"
     cluster.mkdir(parents=True)
     (cluster / "diary.txt").write_text("mine")
@@ -58,7 +58,7 @@ def test_a_folder_with_something_else_in_it_is_left_alone(folder: Path):
     assert (cluster / "diary.txt").read_text() == "mine"
 
 
-def test_a_broken_data_folder_is_told_with_the_end_of_the_log(folder: Path):
+def test_a_broken_data_folder_is_told_with_the_end_of_the_log(folder: Path) -> None:
     server = PrivatePostgres(folder / "postgres", for_tests=True)
     server.start()
     server.stop()
@@ -71,7 +71,7 @@ def test_a_broken_data_folder_is_told_with_the_end_of_the_log(folder: Path):
         server.start()
 
 
-def test_a_first_start_that_was_stopped_halfway_is_begun_again(folder: Path):
+def test_a_first_start_that_was_stopped_halfway_is_begun_again(folder: Path) -> None:
     half = folder / "postgres" / "cluster.being-made"
     half.mkdir(parents=True)
     (half / "base").mkdir()
@@ -82,7 +82,7 @@ def test_a_first_start_that_was_stopped_halfway_is_begun_again(folder: Path):
     assert not half.exists()
 
 
-def test_the_application_may_do_nothing_beyond_its_own_tables(folder: Path):
+def test_the_application_may_do_nothing_beyond_its_own_tables(folder: Path) -> None:
     server = PrivatePostgres(folder / "postgres", for_tests=True)
     with psycopg.connect(server.start(), autocommit=True) as connection:
         role = connection.execute(
@@ -98,7 +98,7 @@ def test_the_application_may_do_nothing_beyond_its_own_tables(folder: Path):
         assert (folder / "postgres" / name).stat().st_mode & 0o077 == 0
 
 
-def test_a_port_in_use_is_told_before_anything_is_started(folder: Path):
+def test_a_port_in_use_is_told_before_anything_is_started(folder: Path) -> None:
     with socket.socket() as taken:
         taken.bind(("127.0.0.1", 0))
         taken.listen()
@@ -109,7 +109,7 @@ def test_a_port_in_use_is_told_before_anything_is_started(folder: Path):
     assert not (folder / "data").exists()
 
 
-def test_a_data_folder_is_used_by_one_at_a_time(folder: Path):
+def test_a_data_folder_is_used_by_one_at_a_time(folder: Path) -> None:
     (folder / "lock").touch()
     with (folder / "lock").open("a+") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
@@ -117,18 +117,18 @@ def test_a_data_folder_is_used_by_one_at_a_time(folder: Path):
             start(Settings(data=folder, port=free_port()), demo=False)
 
 
-def test_a_data_folder_that_cannot_be_made_is_told(folder: Path):
+def test_a_data_folder_that_cannot_be_made_is_told(folder: Path) -> None:
     (folder / "file").write_text("")
     with pytest.raises(LaunchError, match="cannot be used"):
         start(Settings(data=folder / "file" / "data", port=free_port()), demo=False)
 
 
-def test_work_on_a_folder_without_a_database_says_what_to_do(folder: Path):
+def test_work_on_a_folder_without_a_database_says_what_to_do(folder: Path) -> None:
     with pytest.raises(LaunchError, match="start Odd Pair once"), database_of(Settings(data=folder)):
         pass
 
 
-def test_settings_come_from_the_environment_and_are_checked(monkeypatch: pytest.MonkeyPatch):
+def test_settings_come_from_the_environment_and_are_checked(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("ODD_PAIR_PORT", "9000")
     assert Settings().port == 9000
     monkeypatch.setenv("ODD_PAIR_PORT", "70000")

@@ -30,7 +30,7 @@ def file(tmp_path: Path, text: str) -> Path:
 
 def test_the_second_delivery_says_what_is_new_changed_unchanged_and_gone(
     sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path
-):
+) -> None:
     first = bring(
         sessions,
         slug,
@@ -62,7 +62,7 @@ def test_the_second_delivery_says_what_is_new_changed_unchanged_and_gone(
 
 def test_what_was_delivered_is_kept_beside_tidy_values(
     sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path
-):
+) -> None:
     bring(sessions, slug, file(tmp_path, "id,company,phone,odd\n1,TERN & CO. LTD,(01632) 960-001,x\n"), deliveries)
     with sessions() as session:
         [record] = session.scalars(select(SourceRecord))
@@ -71,7 +71,7 @@ def test_what_was_delivered_is_kept_beside_tidy_values(
     assert record.tidy["name"] == "tern"
 
 
-def test_an_unreadable_file_leaves_nothing_behind(sessions: SessionFactory, slug: str, tmp_path: Path):
+def test_an_unreadable_file_leaves_nothing_behind(sessions: SessionFactory, slug: str, tmp_path: Path) -> None:
     path = tmp_path / "x.csv"
     path.write_bytes(b"")
     with pytest.raises(InputError, match=r"orders\.csv: the file is empty"), sessions.begin() as session:
@@ -82,7 +82,7 @@ def test_an_unreadable_file_leaves_nothing_behind(sessions: SessionFactory, slug
 
 def test_a_mapping_is_checked_remembered_and_never_loads_twice(
     sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path
-):
+) -> None:
     path = file(tmp_path, "id,company,x\n1,Tern,y\n")
     with sessions.begin() as session:
         draft = bring_in.receive(session, slug, _stored(path, deliveries, "a"), path.name).delivery.id
@@ -106,7 +106,9 @@ def _stored(path: Path, folder: Path, name: str) -> Path:
     return stored
 
 
-def test_the_demo_is_mapped_without_a_touch(customers: str, sessions: SessionFactory, demo_files: list[DemoFile]):
+def test_the_demo_is_mapped_without_a_touch(
+    customers: str, sessions: SessionFactory, demo_files: list[DemoFile]
+) -> None:
     with sessions() as session:
         for delivery in session.scalars(select(Delivery)):
             assert {"id", "name", "address.line", "phone", "updated_on"} <= {item["field"] for item in delivery.mapping}

@@ -130,7 +130,7 @@ class Founder(Registrar):
 
 def test_two_hundred_steps_of_every_kind_equal_a_rebuild(
     customers: str, sessions: SessionFactory, demo_files: list[DemoFile], deliveries: Path
-):
+) -> None:
     with sessions.begin() as session:
         word_tables.make_table(session, "lands", TableKind.SWAP_LIST, actor="ann")
     founder = Founder(sessions, customers, demo_files, deliveries, seed=20261126)

@@ -1,4 +1,5 @@
 from pathlib import Path
+from typing import Any
 
 import pytest
 from sqlalchemy import select
@@ -54,7 +55,7 @@ def assert_projection(sessions: SessionFactory, slug: str, *, every_record: bool
         assert all(not state.problems for state in verify(session))
 
 
-def test_the_preview_counts_what_the_merge_then_does(customers: str, sessions: SessionFactory):
+def test_the_preview_counts_what_the_merge_then_does(customers: str, sessions: SessionFactory) -> None:
     with sessions() as session:
         preview = merge.preview_merge(session, customers)
     counts = merged(sessions, customers)
@@ -65,7 +66,7 @@ def test_the_preview_counts_what_the_merge_then_does(customers: str, sessions: S
         assert merge.preview_merge(session, customers).made == 0
 
 
-def test_a_decision_holds_in_the_merge_and_in_the_next_run(customers: str, sessions: SessionFactory):
+def test_a_decision_holds_in_the_merge_and_in_the_next_run(customers: str, sessions: SessionFactory) -> None:
     merged(sessions, customers)
     with sessions() as session:
         page = review.queue(session, customers, limit=2)
@@ -103,7 +104,7 @@ def test_a_decision_holds_in_the_merge_and_in_the_next_run(customers: str, sessi
     assert later.waiting == len(later.pairs) <= page.waiting - 2
 
 
-def test_two_people_cannot_decide_one_pair_unseen(customers: str, sessions: SessionFactory):
+def test_two_people_cannot_decide_one_pair_unseen(customers: str, sessions: SessionFactory) -> None:
     with sessions() as session:
         pair = review.queue(session, customers, order="score", limit=1).pairs[0].pair
     with sessions.begin() as session:
@@ -120,7 +121,7 @@ def test_two_people_cannot_decide_one_pair_unseen(customers: str, sessions: Sess
         assert review.pair(session, customers, pair.left_id, pair.right_id).decision is None
 
 
-def test_a_split_is_kept_by_later_runs_and_can_be_undone(customers: str, sessions: SessionFactory):
+def test_a_split_is_kept_by_later_runs_and_can_be_undone(customers: str, sessions: SessionFactory) -> None:
     merged(sessions, customers)
     before = crosswalk(sessions, customers)
     view = largest(sessions, customers)
@@ -152,7 +153,7 @@ def test_a_split_is_kept_by_later_runs_and_can_be_undone(customers: str, session
     assert_projection(sessions, customers)
 
 
-def test_undoing_a_merge_parts_the_records_for_good(customers: str, sessions: SessionFactory):
+def test_undoing_a_merge_parts_the_records_for_good(customers: str, sessions: SessionFactory) -> None:
     merged(sessions, customers)
     view = largest(sessions, customers)
     [made] = [entry for entry in view.history if entry.kind == "made"]
@@ -167,7 +168,7 @@ def test_undoing_a_merge_parts_the_records_for_good(customers: str, sessions: Se
     assert_projection(sessions, customers)
 
 
-def test_a_step_with_later_steps_upon_it_is_not_undone(customers: str, sessions: SessionFactory):
+def test_a_step_with_later_steps_upon_it_is_not_undone(customers: str, sessions: SessionFactory) -> None:
     merged(sessions, customers)
     view = largest(sessions, customers)
     with sessions.begin() as session:
@@ -186,7 +187,7 @@ def test_a_step_with_later_steps_upon_it_is_not_undone(customers: str, sessions:
 
 def test_a_pin_outlives_rules_and_deliveries_until_it_is_lifted(
     customers: str, sessions: SessionFactory, deliveries: Path, demo_files: list[DemoFile]
-):
+) -> None:
     merged(sessions, customers)
     view = largest(sessions, customers)
     key = view.golden.key
@@ -218,19 +219,20 @@ def test_a_pin_outlives_rules_and_deliveries_until_it_is_lifted(
     assert_projection(sessions, customers)
 
 
-def test_edits_need_the_version_they_saw_and_a_reason(customers: str, sessions: SessionFactory):
+def test_edits_need_the_version_they_saw_and_a_reason(customers: str, sessions: SessionFactory) -> None:
     merged(sessions, customers)
     key, version = largest(sessions, customers).golden.key, largest(sessions, customers).golden.version
-    for wrong in (
+    stale: tuple[dict[str, Any], ...] = (
         {"field": "phone", "reason": " ", "seen_version": version},
         {"field": "phone", "reason": "x", "seen_version": version + 1},
         {"field": "fon", "reason": "x", "seen_version": version},
-    ):
+    )
+    for wrong in stale:
         with pytest.raises((Refused, Conflict, NotFound)), sessions.begin() as session:
             edits.pin(session, customers, key, value="1", actor="ann", **wrong)
 
 
-def test_what_is_sent_out_agrees_with_what_is_kept(customers: str, sessions: SessionFactory):
+def test_what_is_sent_out_agrees_with_what_is_kept(customers: str, sessions: SessionFactory) -> None:
     merged(sessions, customers)
     with sessions() as session:
         rows = list(golden_table(session, customers).rows)
@@ -239,7 +241,7 @@ def test_what_is_sent_out_agrees_with_what_is_kept(customers: str, sessions: Ses
     assert sum(int(row["records"]) for row in rows) == len(crosswalk(sessions, customers))
 
 
-def test_a_golden_record_says_what_holds_it_together(customers: str, sessions: SessionFactory):
+def test_a_golden_record_says_what_holds_it_together(customers: str, sessions: SessionFactory) -> None:
     merged(sessions, customers)
     view = largest(sessions, customers)
     members = {record.id for record, _ in view.members}

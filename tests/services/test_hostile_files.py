@@ -10,14 +10,16 @@ from oddpair.core.mapping import Assignment
 from oddpair.services.bring_in import drafts as bring_in
 from oddpair.services.bring_in import load_delivery
 from oddpair.services.registers import registers
+from oddpair.services.state.mappings import mapping_of
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Delivery, RejectedRow, SourceRecord
+from tests.there import there
 
 from ..files.broken import broken_files
 from .conftest import nothing
 
 
-def test_two_hundred_broken_files_leave_only_whole_deliveries(sessions: SessionFactory, deliveries: Path):
+def test_two_hundred_broken_files_leave_only_whole_deliveries(sessions: SessionFactory, deliveries: Path) -> None:
     with sessions.begin() as session:
         slug = registers.make_register(session, "Suppliers", RegisterKind.ORGANISATION).slug
     loaded, refusals = 0, []
@@ -29,7 +31,7 @@ def test_two_hundred_broken_files_leave_only_whole_deliveries(sessions: SessionF
         try:
             with sessions.begin() as session:
                 draft = bring_in.receive(session, slug, stored, name[:255], f"source {number}").delivery
-                mapping = bring_in.mapping_of(draft.mapping)
+                mapping = mapping_of(draft.mapping)
                 if not any(item.field.startswith("name") for item in mapping):
                     mapping = (Assignment("name", draft.columns[0]),)
                 bring_in.check_loadable(session, draft.id, mapping)
@@ -47,5 +49,5 @@ def test_two_hundred_broken_files_leave_only_whole_deliveries(sessions: SessionF
         assert len(done) == loaded
         records = session.scalar(select(func.count()).select_from(SourceRecord))
         aside = session.scalar(select(func.count()).select_from(RejectedRow))
-        assert records == sum(delivery.counts["new"] for delivery in done)
-        assert aside == sum(delivery.counts["rejected"] for delivery in done)
+        assert records == sum(there(delivery.counts)["new"] for delivery in done)
+        assert aside == sum(there(delivery.counts)["rejected"] for delivery in done)

@@ -103,7 +103,7 @@ class Steward:
             return
 
 
-def test_two_hundred_steps_keep_the_projection_true(customers: str, sessions: SessionFactory):
+def test_two_hundred_steps_keep_the_projection_true(customers: str, sessions: SessionFactory) -> None:
     steward = Steward(sessions, customers, seed=20261123)
     steward.merge()
     keys = set(crosswalk(sessions, customers).values())
@@ -176,7 +176,7 @@ def assert_records(sessions: SessionFactory, slug: str) -> None:
 
 def test_a_walk_through_deliveries_taken_back_and_values_mended_keeps_everything_true(
     customers: str, sessions: SessionFactory
-):
+) -> None:
     registrar = Registrar(sessions, customers, seed=7)
     registrar.merge()
     for number in range(70):

@@ -20,6 +20,7 @@ from oddpair.services.tidy import recipes
 from oddpair.store.database import SessionFactory
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Source, SourceRecord
+from tests.there import there
 
 from .conftest import bring, nothing
 
@@ -37,7 +38,7 @@ def slug(sessions: SessionFactory) -> str:
 
 def test_an_added_field_goes_all_the_way_to_the_golden_record(
     sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path
-):
+) -> None:
     path = tmp_path / "till.csv"
     path.write_text(
         "id,Marina,Fax,Berths,country\n1,Tern Marina,01632 960001,1 250,GB\n2,Tern Marina,+44 1632 960001,1250.0,GB\n"
@@ -69,7 +70,7 @@ def test_an_added_field_goes_all_the_way_to_the_golden_record(
 
 def test_a_field_that_goes_is_forgotten_by_mappings_and_steps(
     sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path
-):
+) -> None:
     path = tmp_path / "till.csv"
     path.write_text("id,Marina,Berths\n1,Tern Marina,5\n")
     bring(sessions, slug, path, deliveries)
@@ -78,7 +79,7 @@ def test_a_field_that_goes_is_forgotten_by_mappings_and_steps(
             session, slug, {"berths": [{"do": "spaces"}], "name": [{"do": "spaces"}]}, seen_version=0, actor="ann"
         )
         registers.change_layout(session, slug, [FAX], actor="bob")
-        assert [item["field"] for item in session.scalars(select(Source.mapping)).one()] == ["id", "name"]
+        assert [item["field"] for item in there(session.scalars(select(Source.mapping)).one())] == ["id", "name"]
         recipes.tidy_register(session, slug, nothing)
         record = session.scalars(select(SourceRecord)).one()
         assert "berths" not in record.tidy
@@ -93,14 +94,14 @@ def test_a_field_that_goes_is_forgotten_by_mappings_and_steps(
         ({"name": "fax", "label": "Fax", "kind": "fon"}, "no kind of field"), ({"name": "firm", "label": "Firm", "kind": "reference"}, "must name the register"), ({"name": "address", "label": "x", "kind": "text"}, "already"),
     ],
 )  # fmt: skip
-def test_a_wrong_field_is_told_by_name(field: dict[str, str], told: str):
+def test_a_wrong_field_is_told_by_name(field: dict[str, str], told: str) -> None:
     with pytest.raises(InputError, match=told) as caught:
         layout_from(RegisterKind.ORGANISATION, [field])
     assert caught.value.column
 
 
 @given(st.sampled_from(list(FieldKind)), st.text(max_size=30))
-def test_fields_of_every_kind_are_tidied_whatever_they_hold_and_layouts_come_back(kind: FieldKind, value: str):
+def test_fields_of_every_kind_are_tidied_whatever_they_hold_and_layouts_come_back(kind: FieldKind, value: str) -> None:
     leads_to = {"register": "customers"} if kind is FieldKind.REFERENCE else {}
     layout = layout_from(RegisterKind.PERSON, [{"name": "extra", "label": "Extra", "kind": kind.value, **leads_to}])
     assert layout_from(RegisterKind.PERSON, layout_document(layout)) == layout
@@ -113,6 +114,6 @@ def test_fields_of_every_kind_are_tidied_whatever_they_hold_and_layouts_come_bac
     ("text", "number"),
     [("1 234,50", "1234.5"), ("1,234.50", "1234.5"), ("1.234,5", "1234.5"), ("-007", "-7"), ("+5", "5"), ("0", "0"), ("12 m", ""), ("1'000", "1000")],
 )  # fmt: skip
-def test_numbers_are_read_with_either_mark(text: str, number: str):
+def test_numbers_are_read_with_either_mark(text: str, number: str) -> None:
     layout = layout_from(RegisterKind.ORGANISATION, [BERTHS])
     assert tidy_row(layout, {"berths": text}).get("berths", "") == number

@@ -41,7 +41,7 @@ def slug(sessions: SessionFactory) -> str:
 
 def test_several_processes_and_small_batches_make_the_same_records(
     sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path, monkeypatch: pytest.MonkeyPatch
-):
+) -> None:
     path = tmp_path / "till.csv"
     path.write_text(HEAD + "".join(rows(300)))
     bring(sessions, slug, path, deliveries)
@@ -58,7 +58,9 @@ def test_several_processes_and_small_batches_make_the_same_records(
     assert both[0::2] == both[1::2] == alone
 
 
-def test_ids_do_not_depend_on_the_order_of_rows(sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path):
+def test_ids_do_not_depend_on_the_order_of_rows(
+    sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path
+) -> None:
     path = tmp_path / "till.csv"
     path.write_text(HEAD + "".join(rows(60, seed=5)))
     bring(sessions, slug, path, deliveries)
@@ -69,7 +71,7 @@ def test_ids_do_not_depend_on_the_order_of_rows(sessions: SessionFactory, slug: 
 
 def test_cancelled_work_leaves_nothing_behind_and_can_begin_again(
     sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path, monkeypatch: pytest.MonkeyPatch
-):
+) -> None:
     monkeypatch.setitem(intake.__globals__, "_ROWS_AT_ONCE", 20)
     file = deliveries / "till.csv"
     file.write_text(HEAD + "".join(rows(200)) + ",no id,,,,\n")

@@ -11,7 +11,7 @@ from oddpair.store.database import SessionFactory
 TEXT = default_plan_text(RegisterKind.ORGANISATION)
 
 
-def test_estimates_of_the_whole_are_what_the_run_then_counts(customers: str, sessions: SessionFactory):
+def test_estimates_of_the_whole_are_what_the_run_then_counts(customers: str, sessions: SessionFactory) -> None:
     with sessions() as session:
         told = plans.estimate_plan(session, customers, TEXT)
         run = review.run_of(session, customers)
@@ -24,7 +24,7 @@ def test_estimates_of_the_whole_are_what_the_run_then_counts(customers: str, ses
 
 def test_estimates_from_a_part_are_near_and_the_same_every_time(
     customers: str, sessions: SessionFactory, monkeypatch: pytest.MonkeyPatch
-):
+) -> None:
     with sessions() as session:
         whole = plans.estimate_plan(session, customers, TEXT)
         monkeypatch.setattr(plans, "_SAMPLE", whole.records // 2)
@@ -35,7 +35,7 @@ def test_estimates_from_a_part_are_near_and_the_same_every_time(
     assert total / 2 < guessed < total * 2
 
 
-def test_a_plan_that_is_no_plan_is_refused(customers: str, sessions: SessionFactory):
+def test_a_plan_that_is_no_plan_is_refused(customers: str, sessions: SessionFactory) -> None:
     with sessions() as session:
         with pytest.raises(PlanInvalid, match="kind"):
             plans.estimate_plan(session, customers, default_plan_text(RegisterKind.PERSON))

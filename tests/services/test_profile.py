@@ -3,6 +3,7 @@
 from pathlib import Path
 
 import pytest
+from sqlalchemy.orm import Session
 
 from oddpair.core.errors import NotFound, Refused
 from oddpair.core.fields import RegisterKind, default_layout
@@ -16,6 +17,7 @@ from oddpair.store.record_filter import RecordFilter
 from oddpair.store.records import Asked, count_records
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Delivery
+from tests.there import there
 
 from .conftest import bring, nothing
 
@@ -39,17 +41,17 @@ def slug(sessions: SessionFactory, tmp_path: Path, deliveries: Path) -> str:
     return slug
 
 
-def behind(session, slug: str, field: str, check: str, wanted: str = "", scope: Scope = Scope()) -> int:  # noqa: B008
+def behind(session: Session, slug: str, field: str, check: str, wanted: str = "", scope: Scope = Scope()) -> int:  # noqa: B008
     register = register_by_slug(session, slug)
     only = RecordFilter(default_layout(RegisterKind.ORGANISATION).field(field), check, wanted)
     return count_records(session, register.id, Asked(source=scope.source, only=only, delivery_id=scope.delivery_id))
 
 
-def test_every_number_of_a_profile_opens_as_many_records(sessions: SessionFactory, slug: str):
+def test_every_number_of_a_profile_opens_as_many_records(sessions: SessionFactory, slug: str) -> None:
     with sessions.begin() as session:
         found = profile_of(session, slug, Scope())
-        assert found["records"] == 5
-        for field in found["fields"]:
+        assert there(found)["records"] == 5
+        for field in there(found)["fields"]:
             name = field["name"]
             assert behind(session, slug, name, "filled") == field["filled"]
             assert behind(session, slug, name, "empty") == field["empty"]
@@ -66,7 +68,7 @@ def test_every_number_of_a_profile_opens_as_many_records(sessions: SessionFactor
                 assert behind(session, slug, name, "invalid") == field["invalid"], name
             if field["filled"]:
                 assert behind(session, slug, name, "length", str(field["longest"])) >= 1
-        told = {field["name"]: field for field in found["fields"]}
+        told = {field["name"]: field for field in there(found)["fields"]}
         assert told["address.postcode"]["invalid"] == 1
         assert told["email"]["invalid"] == 1
         assert told["tax_number"]["invalid"] == 1
@@ -81,10 +83,10 @@ def test_every_number_of_a_profile_opens_as_many_records(sessions: SessionFactor
                 behind(session, slug, *wrong)
 
 
-def test_numbers_of_a_source_or_delivery_open_its_records(sessions: SessionFactory, slug: str):
+def test_numbers_of_a_source_or_delivery_open_its_records(sessions: SessionFactory, slug: str) -> None:
     with sessions.begin() as session:
         for scope in (Scope(source="till"), Scope(delivery_id=1), Scope(delivery_id=2)):
-            for field in profile_of(session, slug, scope)["fields"]:
+            for field in there(profile_of(session, slug, scope))["fields"]:
                 for check, number in (
                     ("filled", field["filled"]),
                     ("single", field["single"]),
@@ -98,11 +100,11 @@ def test_numbers_of_a_source_or_delivery_open_its_records(sessions: SessionFacto
 
 
 def test_a_profile_is_kept_until_the_records_change(
-    sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path, monkeypatch
-):
+    sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     with sessions.begin() as session:
         first = profile_of(session, slug, Scope(source="webshop"))
-        assert first["records"] == 1
+        assert there(first)["records"] == 1
     with monkeypatch.context() as patched, sessions() as session:
         patched.setattr(profiles, "count_in_scope", None)
         assert profile_of(session, slug, Scope(source="webshop")) == first
@@ -110,24 +112,26 @@ def test_a_profile_is_kept_until_the_records_change(
     path.write_text("id,company\n1,Eider\n2,Ruff\n")
     bring(sessions, slug, path, deliveries, source="webshop")
     with sessions.begin() as session:
-        assert profile_of(session, slug, Scope(source="webshop"))["records"] == 2
+        assert there(profile_of(session, slug, Scope(source="webshop")))["records"] == 2
         latest = session.query(Delivery).order_by(Delivery.id.desc()).first()
-        assert profile_of(session, slug, Scope(delivery_id=latest.id))["records"] == 2
+        assert there(profile_of(session, slug, Scope(delivery_id=there(latest).id)))["records"] == 2
         with pytest.raises(NotFound):
             profile_of(session, slug, Scope(source="nobody"))
 
 
-def test_many_records_are_work_for_the_background(sessions: SessionFactory, slug: str, monkeypatch):
+def test_many_records_are_work_for_the_background(
+    sessions: SessionFactory, slug: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr("oddpair.services.tidy.profile._WHILE_WAITING", 2)
     with sessions.begin() as session:
         assert profile_of(session, slug, Scope()) is None
         make_profile(session, slug, Scope(), nothing)
-        assert profile_of(session, slug, Scope())["records"] == 5
+        assert there(profile_of(session, slug, Scope()))["records"] == 5
 
 
 def test_the_columns_of_a_draft_are_profiled_as_they_were_delivered(
     sessions: SessionFactory, slug: str, deliveries: Path
-):
+) -> None:
     path = deliveries / "draft.csv"
     path.write_text("firm,odd\nTern,1\nSkua,\nbroken,1,2\n")
     with sessions.begin() as session:

@@ -1,9 +1,11 @@
 """Quality rules per source and over time, and fields mended in one step, with undo, while what was delivered stays."""
 
 from pathlib import Path
+from typing import Any
 
 import pytest
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from oddpair.core.errors import InputError, NotFound, Refused
 from oddpair.core.fields import RegisterKind
@@ -15,6 +17,7 @@ from oddpair.store.database import SessionFactory
 from oddpair.store.records import Asked, count_records
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Delivery, SourceRecord
+from tests.there import there
 
 from .conftest import bring
 
@@ -52,7 +55,7 @@ def countries(sessions: SessionFactory) -> list[tuple[str, str]]:
         return [(r.fields.get("address.country", ""), r.tidy.get("address.country", "")) for r in found]
 
 
-def test_every_rule_counts_the_records_that_it_opens(sessions: SessionFactory, slug: str):
+def test_every_rule_counts_the_records_that_it_opens(sessions: SessionFactory, slug: str) -> None:
     with sessions() as session:
         told = {item.rule.kind: item for item in quality.measured(session, slug)}
         assert {kind: item.shares[0].failing for kind, item in told.items()} == {
@@ -69,7 +72,7 @@ def test_every_rule_counts_the_records_that_it_opens(sessions: SessionFactory, s
 
 def test_a_bad_load_shows_up_in_the_course_of_a_rule(
     sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path
-):
+) -> None:
     load(sessions, slug, ROWS.replace("01632 960001", ""), tmp_path, deliveries)
     with sessions() as session:
         required = quality.measured(session, slug)[0]
@@ -88,13 +91,17 @@ def test_a_bad_load_shows_up_in_the_course_of_a_rule(
         ({"field": "name", "kind": "required", "asked": "x"}, "asks for nothing more"), (RULES[0], "stands there already"),
     ],
 )  # fmt: skip
-def test_a_wrong_rule_is_told_by_its_number(sessions: SessionFactory, slug: str, rule: dict[str, str], told: str):
+def test_a_wrong_rule_is_told_by_its_number(
+    sessions: SessionFactory, slug: str, rule: dict[str, str], told: str
+) -> None:
     with pytest.raises(InputError, match=told) as caught, sessions.begin() as session:
         quality.save_rules(session, slug, [RULES[0], rule], actor="ann")
     assert caught.value.column == "rule 2"
 
 
-def test_failing_values_are_mended_alike_and_undone_while_what_was_delivered_stays(sessions: SessionFactory, slug: str):
+def test_failing_values_are_mended_alike_and_undone_while_what_was_delivered_stays(
+    sessions: SessionFactory, slug: str
+) -> None:
     with sessions.begin() as session:
         register = register_by_slug(session, slug)
         rule = next(item.rule for item in quality.measured(session, slug) if item.rule.kind == "in list")
@@ -117,8 +124,8 @@ def test_failing_values_are_mended_alike_and_undone_while_what_was_delivered_sta
     assert countries(sessions)[2] == ("Norrge", "")
 
 
-def test_undoing_a_step_brings_back_what_the_step_before_it_said(sessions: SessionFactory, slug: str):
-    def put(session, was: str, value: str) -> int:
+def test_undoing_a_step_brings_back_what_the_step_before_it_said(sessions: SessionFactory, slug: str) -> None:
+    def put(session: Session, was: str, value: str) -> int:
         only = quality.filter_for(session, register_by_slug(session, slug), "address.country", "filled", "")
         return corrections.correct(session, slug, "address.country", was, value, only, actor="ann").batch
 
@@ -137,8 +144,8 @@ def test_undoing_a_step_brings_back_what_the_step_before_it_said(sessions: Sessi
 
 def test_a_correction_outlives_deliveries_until_the_source_itself_says_something_else(
     sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path
-):
-    def everything(session):
+) -> None:
+    def everything(session: Session) -> Any:
         return quality.filter_for(session, register_by_slug(session, slug), "address.country", "filled", "")
 
     with sessions.begin() as session:
@@ -152,8 +159,8 @@ def test_a_correction_outlives_deliveries_until_the_source_itself_says_something
     assert countries(sessions) == [("IE", "IE"), ("IE", "IE"), ("Norge", "NO")]
     with sessions.begin() as session:
         latest = session.scalars(select(Delivery.id).order_by(Delivery.id.desc())).first()
-        take_back(session, latest, actor="ann")
+        take_back(session, there(latest), actor="ann")
     assert countries(sessions)[:2] == [("IE", "IE"), ("IE", "IE")]
     with sessions.begin() as session:
-        put_back(session, latest, actor="ann")
+        put_back(session, there(latest), actor="ann")
     assert countries(sessions) == [("IE", "IE"), ("IE", "IE"), ("Norge", "NO")]

@@ -1,6 +1,8 @@
 """What lists show: filtered, ordered and paged as asked."""
 
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import pytest
 from alembic import command
@@ -28,7 +30,7 @@ def register_id(sessions: SessionFactory, slug: str) -> int:
         return register_by_slug(session, slug).id
 
 
-def all_pages(ask) -> list:
+def all_pages(ask: Callable[[str], Any]) -> list[Any]:
     """Walk through all pages by their cursors, there and back again; return the rows."""
     page = ask("")
     rows, pages = list(page.rows), [page]
@@ -43,7 +45,7 @@ def all_pages(ask) -> list:
     return rows
 
 
-def test_records_are_paged_without_gap_or_overlap(customers: str, sessions: SessionFactory):
+def test_records_are_paged_without_gap_or_overlap(customers: str, sessions: SessionFactory) -> None:
     with sessions() as session:
         everything = record_list(session, customers, limit=500)
         rows = all_pages(lambda cursor: record_list(session, customers, cursor=cursor, limit=25).page)
@@ -55,7 +57,7 @@ def test_records_are_paged_without_gap_or_overlap(customers: str, sessions: Sess
 
 def test_records_are_found_by_words_and_their_beginnings_and_marks_mean_nothing(
     customers: str, sessions: SessionFactory
-):
+) -> None:
     with sessions() as session:
         [first] = record_list(session, customers, source="till", limit=1).page.rows
         for typed in (first.fields["name"], first.fields["name"].upper(), first.fields["name"][:4], first.source_key):
@@ -70,7 +72,7 @@ def test_records_are_found_by_words_and_their_beginnings_and_marks_mean_nothing(
 @pytest.mark.parametrize("order", ORDERS)
 def test_the_queue_is_ordered_as_asked_and_put_off_pairs_come_last(
     customers: str, sessions: SessionFactory, order: str
-):
+) -> None:
     with sessions() as session:
         page = review.queue(session, customers, order=order, limit=500)
     pairs = [item.pair for item in page.pairs]
@@ -109,7 +111,7 @@ def test_the_queue_is_ordered_as_asked_and_put_off_pairs_come_last(
     assert walked == again.pairs
 
 
-def test_the_queue_is_searched_by_words_and_filtered_by_kind(customers: str, sessions: SessionFactory):
+def test_the_queue_is_searched_by_words_and_filtered_by_kind(customers: str, sessions: SessionFactory) -> None:
     with sessions() as session:
         first = review.queue(session, customers, limit=1).pairs[0].pair
         found = review.queue(session, customers, search=first.left_name.upper(), limit=500)
@@ -126,7 +128,7 @@ def test_the_queue_is_searched_by_words_and_filtered_by_kind(customers: str, ses
 
 def test_the_latest_standing_decision_counts_and_comes_back_when_what_it_rested_on_changed(
     customers: str, sessions: SessionFactory
-):
+) -> None:
     register = register_id(sessions, customers)
     with sessions() as session:
         pair = review.queue(session, customers, limit=1).pairs[0].pair
@@ -180,7 +182,9 @@ def test_the_latest_standing_decision_counts_and_comes_back_when_what_it_rested_
     assert in_question() == []
 
 
-def test_only_the_standing_run_keeps_its_pairs_but_every_run_its_report(customers: str, sessions: SessionFactory):
+def test_only_the_standing_run_keeps_its_pairs_but_every_run_its_report(
+    customers: str, sessions: SessionFactory
+) -> None:
     outcome = run_plan.run_plan(sessions, customers, nothing)
     with sessions() as session:
         assert session.scalar(select(func.count()).select_from(Run)) == 2
@@ -191,7 +195,7 @@ def test_only_the_standing_run_keeps_its_pairs_but_every_run_its_report(customer
 
 
 @pytest.mark.parametrize("order", ["members", "key", "changed", "name"])
-def test_golden_records_are_listed_and_searched(customers: str, sessions: SessionFactory, order: str):
+def test_golden_records_are_listed_and_searched(customers: str, sessions: SessionFactory, order: str) -> None:
     merge.merge(sessions, customers, actor="ann")
 
     def ask(cursor: str = "", limit: int = 30, search: str = "") -> golden.GoldenList:
@@ -213,7 +217,7 @@ def test_golden_records_are_listed_and_searched(customers: str, sessions: Sessio
             ask(cursor="nonsense")
 
 
-def test_tables_and_migrations_agree(database_url: str, sessions: SessionFactory):
+def test_tables_and_migrations_agree(database_url: str, sessions: SessionFactory) -> None:
     config = Config()
     config.set_main_option("script_location", str(Path(oddpair.store.__file__).parent / "migrations"))
     config.attributes["url"] = database_url.replace("postgresql://", "postgresql+psycopg://", 1)

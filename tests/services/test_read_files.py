@@ -16,7 +16,7 @@ ORGANISATION = RegisterKind.ORGANISATION
 
 def test_reading_in_processes_gives_what_reading_here_gives(
     demo_files: list[DemoFile], monkeypatch: pytest.MonkeyPatch
-):
+) -> None:
     paths = [file.path for file in demo_files]
     here = read_files(paths, ORGANISATION)
     monkeypatch.setattr(module, "_WORTH_PROCESSES", 0)
@@ -31,7 +31,7 @@ def test_reading_in_processes_gives_what_reading_here_gives(
     assert sum(report["records"] for report in there.files) == len(there.records)  # type: ignore[misc]
 
 
-def test_what_is_wrong_with_one_file_is_said_of_it(tmp_path: Path):
+def test_what_is_wrong_with_one_file_is_said_of_it(tmp_path: Path) -> None:
     good, bad = tmp_path / "good.csv", tmp_path / "bad.csv"
     good.write_text("no,name\n1,Skua Rope Works\n", encoding="utf-8")
     bad.write_text("a,b\n1,2\n3,4\n", encoding="utf-8")
@@ -46,7 +46,7 @@ def test_what_is_wrong_with_one_file_is_said_of_it(tmp_path: Path):
         read_files([good, twin], ORGANISATION)
 
 
-def test_two_columns_of_one_field_are_two_values(tmp_path: Path):
+def test_two_columns_of_one_field_are_two_values(tmp_path: Path) -> None:
     path = tmp_path / "a.csv"
     path.write_text("no,name,t1,t2\n1,Skua,01632 960001,01632 960002\n2,Tern,,01632 960003\n3,,1,2\n", encoding="utf-8")
     read = read_files([path], ORGANISATION, {"*": {"no": "id", "name": "name", "t1": "phone", "t2": "phone"}})

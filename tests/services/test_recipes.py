@@ -47,7 +47,7 @@ def tidy_values(sessions: SessionFactory, field: str) -> list[str]:
         return [r.tidy.get(field, "") for r in session.scalars(select(SourceRecord).order_by(SourceRecord.source_key))]
 
 
-def test_steps_are_tried_on_real_values_with_the_records_each_changes(sessions: SessionFactory, slug: str):
+def test_steps_are_tried_on_real_values_with_the_records_each_changes(sessions: SessionFactory, slug: str) -> None:
     with sessions() as session:
         tried = recipes.try_steps(
             session, slug, "address.country", [{"do": "spaces"}, {"do": "swap words", "table": "lands"}]
@@ -62,7 +62,7 @@ def test_steps_are_tried_on_real_values_with_the_records_each_changes(sessions: 
         assert stopped.changed == 0
 
 
-def test_saved_steps_change_tidy_and_golden_values_but_nothing_delivered(sessions: SessionFactory, slug: str):
+def test_saved_steps_change_tidy_and_golden_values_but_nothing_delivered(sessions: SessionFactory, slug: str) -> None:
     run_plan.run_plan(sessions, slug, nothing)
     merge.merge(sessions, slug, actor="ann")
     with sessions() as session:
@@ -88,7 +88,9 @@ def test_saved_steps_change_tidy_and_golden_values_but_nothing_delivered(session
         )
 
 
-def test_later_deliveries_and_runs_use_the_steps(sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path):
+def test_later_deliveries_and_runs_use_the_steps(
+    sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path
+) -> None:
     with sessions.begin() as session:
         recipes.save_recipe(session, slug, {"name": [PREFIX_AWAY]}, seen_version=0, actor="ann")
     path = tmp_path / "webshop.csv"
@@ -98,7 +100,7 @@ def test_later_deliveries_and_runs_use_the_steps(sessions: SessionFactory, slug:
     assert run_plan.run_plan(sessions, slug, nothing)["clusters"] == 4
 
 
-def test_a_recount_tells_which_verdicts_would_change_and_keeps_nothing(sessions: SessionFactory, slug: str):
+def test_a_recount_tells_which_verdicts_would_change_and_keeps_nothing(sessions: SessionFactory, slug: str) -> None:
     alike = {"name": [{"do": "replace", "pattern": "^(ZZ )?Tern.*", "with": r"Tern Boatyard Oban"}]}
     told = recount(sessions, slug, alike, nothing)
     assert told["records"] == 4
@@ -109,7 +111,9 @@ def test_a_recount_tells_which_verdicts_would_change_and_keeps_nothing(sessions:
     assert tidy_values(sessions, "name")[0] == "zz tern boatyard"
 
 
-def test_a_value_map_shows_what_it_touches_and_proposes_the_nearest_for_the_rest(sessions: SessionFactory, slug: str):
+def test_a_value_map_shows_what_it_touches_and_proposes_the_nearest_for_the_rest(
+    sessions: SessionFactory, slug: str
+) -> None:
     with sessions() as session:
         told = word_tables.usage(session, "lands", slug, "address.country")
     assert told.touched == {"norge": 1, "danmark": 1}
@@ -117,7 +121,7 @@ def test_a_value_map_shows_what_it_touches_and_proposes_the_nearest_for_the_rest
     assert told.records_unmapped == 1
 
 
-def test_tables_keep_their_versions_and_say_who_uses_them(sessions: SessionFactory, slug: str):
+def test_tables_keep_their_versions_and_say_who_uses_them(sessions: SessionFactory, slug: str) -> None:
     with sessions.begin() as session:
         recipes.save_recipe(
             session, slug, {"address.country": [{"do": "swap words", "table": "lands"}]}, seen_version=0, actor="ann"
@@ -130,7 +134,9 @@ def test_tables_keep_their_versions_and_say_who_uses_them(sessions: SessionFacto
         word_tables.make_table(session, "lands", TableKind.SWAP_LIST, actor="bob")
 
 
-def test_ready_made_tables_can_be_taken_over_and_files_brought_in(sessions: SessionFactory, slug: str, tmp_path: Path):
+def test_ready_made_tables_can_be_taken_over_and_files_brought_in(
+    sessions: SessionFactory, slug: str, tmp_path: Path
+) -> None:
     with sessions.begin() as session:
         for name in READY_MADE:
             assert len(word_tables.make_table(session, name, TableKind.SWAP_LIST, ready=name, actor="ann").entries) > 30

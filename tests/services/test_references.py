@@ -34,7 +34,7 @@ def slug(sessions: SessionFactory, tmp_path: Path, deliveries: Path) -> str:
     return people
 
 
-def test_references_are_resolved_by_id_and_name_and_the_rest_is_listed(sessions: SessionFactory, slug: str):
+def test_references_are_resolved_by_id_and_name_and_the_rest_is_listed(sessions: SessionFactory, slug: str) -> None:
     with sessions() as session:
         [firm] = references.references(session, slug)
     assert (firm.by_id, firm.by_name, firm.by_hand, firm.unresolved) == (1, 1, 0, 3)
@@ -44,7 +44,7 @@ def test_references_are_resolved_by_id_and_name_and_the_rest_is_listed(sessions:
 
 def test_a_link_by_hand_stays_until_the_record_says_something_else(
     sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path
-):
+) -> None:
     with sessions.begin() as session:
         [firm] = references.references(session, slug)
         item = next(item for item in firm.listed if item.value == "Skua Ropes")

@@ -22,7 +22,7 @@ def make(
         return register.slug, register.prefix
 
 
-def test_short_names_and_prefixes_follow_from_the_name_and_never_clash(sessions: SessionFactory):
+def test_short_names_and_prefixes_follow_from_the_name_and_never_clash(sessions: SessionFactory) -> None:
     assert make(sessions, "Customers") == ("customers", "CU")
     assert make(sessions, "Boat owners", RegisterKind.PERSON) == ("boat-owners", "BO")
     assert make(sessions, "Båt ører") == ("bat-orer", "BO2")
@@ -38,13 +38,13 @@ def test_short_names_and_prefixes_follow_from_the_name_and_never_clash(sessions:
         ("New", "A B", "cannot start golden keys"),
     ],
 )
-def test_a_register_that_cannot_be_made_says_why(sessions: SessionFactory, name: str, prefix: str, told: str):
+def test_a_register_that_cannot_be_made_says_why(sessions: SessionFactory, name: str, prefix: str, told: str) -> None:
     make(sessions, "Customers")
     with pytest.raises(Refused, match=told):
         make(sessions, name, prefix=prefix)
 
 
-def test_trust_ranks_stay_one_to_n_whatever_is_moved(customers: str, sessions: SessionFactory):
+def test_trust_ranks_stay_one_to_n_whatever_is_moved(customers: str, sessions: SessionFactory) -> None:
     def order() -> list[tuple[int, str]]:
         with sessions() as session:
             return [
@@ -62,12 +62,12 @@ def test_trust_ranks_stay_one_to_n_whatever_is_moved(customers: str, sessions: S
         registers.change_source(session, customers, "nobody", trust_rank=1, actor="ann")
 
 
-def test_two_sources_of_a_register_cannot_share_a_name(customers: str, sessions: SessionFactory):
+def test_two_sources_of_a_register_cannot_share_a_name(customers: str, sessions: SessionFactory) -> None:
     with pytest.raises(IntegrityError), sessions.begin() as session:
         session.add(Source(register_id=store.register_by_slug(session, customers).id, name="till", trust_rank=9))
 
 
-def test_a_promise_of_no_duplicates_is_kept_by_the_next_run(customers: str, sessions: SessionFactory):
+def test_a_promise_of_no_duplicates_is_kept_by_the_next_run(customers: str, sessions: SessionFactory) -> None:
     with sessions.begin() as session:
         for source in ("till", "webshop", "callsheet", "northhouse", "ledger"):
             registers.change_source(session, customers, source, own_duplicates=False, actor="ann")
@@ -80,7 +80,7 @@ def test_a_promise_of_no_duplicates_is_kept_by_the_next_run(customers: str, sess
 
 def test_a_run_is_due_after_a_change_of_plan_and_after_withdrawing_a_decision_it_followed(
     customers: str, sessions: SessionFactory
-):
+) -> None:
     def due() -> list[str]:
         with sessions() as session:
             return registers.view(session, store.register_by_slug(session, customers)).run_due
@@ -105,7 +105,7 @@ def test_a_run_is_due_after_a_change_of_plan_and_after_withdrawing_a_decision_it
     assert due() == ["a decision that the last run followed was withdrawn"]
 
 
-def test_a_plan_is_only_saved_whole_current_and_of_the_right_kind(customers: str, sessions: SessionFactory):
+def test_a_plan_is_only_saved_whole_current_and_of_the_right_kind(customers: str, sessions: SessionFactory) -> None:
     with sessions() as session:
         text = plans.plan_of(session, customers)[0].yaml
     cases = [
@@ -120,7 +120,7 @@ def test_a_plan_is_only_saved_whole_current_and_of_the_right_kind(customers: str
         assert [plan.version for plan in plans.versions(session, customers)] == [1]
 
 
-def test_there_is_nothing_to_run_without_records(sessions: SessionFactory):
+def test_there_is_nothing_to_run_without_records(sessions: SessionFactory) -> None:
     slug, _ = make(sessions, "Empty")
     with pytest.raises(Refused, match="no records to match yet"):
         run_plan.run_plan(sessions, slug, nothing)

@@ -1,12 +1,14 @@
 """Deliveries taken back and put back, full ones and changes only, and rows mended after they were set aside."""
 
 from pathlib import Path
+from typing import Any
 
 import pytest
 from sqlalchemy import select
 
 from oddpair.core.errors import InputError, Refused
 from oddpair.core.fields import RegisterKind
+from oddpair.files import Reading
 from oddpair.services.bring_in import drafts as bring_in
 from oddpair.services.bring_in import load_delivery
 from oddpair.services.bring_in.rejected_rows import mend
@@ -21,6 +23,7 @@ from oddpair.store.database import SessionFactory
 from oddpair.store.golden import IN_FORCE
 from oddpair.store.registers import register_by_slug, stage_counts
 from oddpair.store.tables import Delivery, GoldenMember, GoldenRecord, JournalEntry, RejectedRow, SourceRecord
+from tests.there import there
 
 from .conftest import nothing
 
@@ -57,7 +60,7 @@ class Desk:
         with self.sessions() as session:
             return session.get_one(Delivery, delivery_id).counts or {}
 
-    def change(self, action, delivery_id: int):
+    def change(self, action: Any, delivery_id: int) -> Any:
         with self.sessions.begin() as session:
             return action(session, delivery_id, actor="ann")
 
@@ -80,7 +83,7 @@ def desk(sessions: SessionFactory, slug: str, deliveries: Path) -> Desk:
     return Desk(sessions, slug, deliveries)
 
 
-def test_a_delivery_taken_back_leaves_what_the_others_say_and_comes_back_whole(desk: Desk):
+def test_a_delivery_taken_back_leaves_what_the_others_say_and_comes_back_whole(desk: Desk) -> None:
     first = desk.load("1,Tern,1\n2,Skua,2\n3,Eider,3\n")
     second = desk.load("1,Tern,1\n2,Skua Ropes,2\n4,Ruff,4\n")
     state = desk.records()
@@ -109,14 +112,14 @@ def test_a_delivery_taken_back_leaves_what_the_others_say_and_comes_back_whole(d
     assert desk.records() == state
 
 
-def test_what_is_delivered_again_after_it_was_taken_back_is_new(desk: Desk):
+def test_what_is_delivered_again_after_it_was_taken_back_is_new(desk: Desk) -> None:
     desk.change(take_back, desk.load("1,Tern,1\n"))
     again = desk.load("1,Tern,1\n")
     assert [desk.counts(again)[name] for name in ("new", "unchanged", "gone")] == [1, 0, 0]
     assert desk.records() == {"1": ("current", "Tern")}
 
 
-def test_gone_records_are_kept_or_ended_and_changes_end_nothing(desk: Desk):
+def test_gone_records_are_kept_or_ended_and_changes_end_nothing(desk: Desk) -> None:
     desk.load("1,Tern,1\n2,Skua,2\n3,Eider,3\n")
     assert desk.counts(desk.load("1,Tern,1\n", delivers="changes"))["gone"] == 0
     assert desk.counts(desk.load("1,Tern,1\n2,Skua,2\n"))["gone"] == 1
@@ -130,7 +133,7 @@ def test_gone_records_are_kept_or_ended_and_changes_end_nothing(desk: Desk):
     assert [state for state, _ in desk.records().values()] == ["current", "current", "current"]
 
 
-def test_golden_records_lose_and_regain_the_records_of_a_delivery(desk: Desk):
+def test_golden_records_lose_and_regain_the_records_of_a_delivery(desk: Desk) -> None:
     desk.load("a,Tern Boatyard,01632 960001\nb,Skua Ropes,01632 960002\n", "webshop")
     till = desk.load("c,Tern Boatyard,01632 960001\nd,Ruff Paint,01632 960003\n")
     desk.match_and_merge()
@@ -145,7 +148,7 @@ def test_golden_records_lose_and_regain_the_records_of_a_delivery(desk: Desk):
         assert (counts.records, counts.golden, counts.records_without_golden) == (2, 2, 0)
         entry = session.scalars(select(JournalEntry).where(JournalEntry.kind == "take back")).first()
         with pytest.raises(Refused, match="put the delivery back"):
-            undo_step(session, entry.id, actor="ann")
+            undo_step(session, there(entry).id, actor="ann")
         assert review.queue(session, desk.slug).waiting == 0
     # A run and a merge without them change nothing of that.
     desk.match_and_merge()
@@ -154,7 +157,7 @@ def test_golden_records_lose_and_regain_the_records_of_a_delivery(desk: Desk):
     assert desk.golden() == before
 
 
-def test_a_golden_record_that_changed_meanwhile_does_not_get_its_records_back_unasked(desk: Desk):
+def test_a_golden_record_that_changed_meanwhile_does_not_get_its_records_back_unasked(desk: Desk) -> None:
     desk.load("a,Tern Boatyard,01632 960001\n", "webshop")
     till = desk.load("c,Tern Boatyard,01632 960001\n")
     desk.match_and_merge()
@@ -167,7 +170,7 @@ def test_a_golden_record_that_changed_meanwhile_does_not_get_its_records_back_un
     assert list(desk.golden().values()) == [["a", "c", "e"]]
 
 
-def test_ended_records_have_no_say_in_golden_values_while_others_are_left(desk: Desk):
+def test_ended_records_have_no_say_in_golden_values_while_others_are_left(desk: Desk) -> None:
     desk.load("a,Tern Boatyard,01632 960001\n", "ledger")
     desk.load("c,Tern Boatyard Ltd,01632 960001\n")
     desk.match_and_merge()
@@ -177,14 +180,14 @@ def test_ended_records_have_no_say_in_golden_values_while_others_are_left(desk: 
         assert golden.golden_view(session, desk.slug, key).golden.values["name"] == "Tern Boatyard Ltd"
 
 
-def test_rejected_rows_are_mended_and_join_their_delivery(desk: Desk):
+def test_rejected_rows_are_mended_and_join_their_delivery(desk: Desk) -> None:
     delivery = desk.load("1,Tern,1\n,Skua,2\n1,Eider,3\n4,Ruff,4,5\n")
     with desk.sessions() as session:
         no_id, twice, too_long = session.scalars(select(RejectedRow).order_by(RejectedRow.row_number))
     assert no_id.cells == {"company": "Skua", "phone": "2"}
     assert too_long.cells == {"id": "4", "company": "Ruff", "phone": "4,5"}
     with pytest.raises(InputError, match="the id '1' stands in another row"), desk.sessions.begin() as session:
-        mend(session, twice.id, twice.cells, actor="ann")
+        mend(session, twice.id, there(twice.cells), actor="ann")
     with pytest.raises(InputError, match="no such column"), desk.sessions.begin() as session:
         mend(session, no_id.id, {"idd": "2"}, actor="ann")
     with pytest.raises(InputError, match="the name is missing"), desk.sessions.begin() as session:
@@ -202,7 +205,7 @@ def test_rejected_rows_are_mended_and_join_their_delivery(desk: Desk):
         mend(session, twice.id, {"id": "3", "company": "Eider"}, actor="ann")
 
 
-def test_a_later_delivery_goes_before_a_row_mended_after_it(desk: Desk):
+def test_a_later_delivery_goes_before_a_row_mended_after_it(desk: Desk) -> None:
     desk.load("1,Tern,1\n2,,2\n")
     desk.load("1,Tern,1\n2,Skua Ropes,2\n")
     with desk.sessions.begin() as session:
@@ -211,7 +214,7 @@ def test_a_later_delivery_goes_before_a_row_mended_after_it(desk: Desk):
     assert desk.records()["2"] == ("current", "Skua Ropes")
 
 
-def test_changed_columns_of_a_source_are_noticed_and_not_misread(desk: Desk, deliveries: Path):
+def test_changed_columns_of_a_source_are_noticed_and_not_misread(desk: Desk, deliveries: Path) -> None:
     desk.load("1,Tern,01632 960001\n")
     later = deliveries / "later.csv"
     later.write_text("id,telephone,company,mail\n1,01632 960001,Tern,info@tern.example\n")
@@ -227,13 +230,13 @@ def test_changed_columns_of_a_source_are_noticed_and_not_misread(desk: Desk, del
         assert "header" in reasons["mail"]
 
 
-def test_a_draft_is_read_again_with_another_header_and_remembered(desk: Desk, deliveries: Path):
+def test_a_draft_is_read_again_with_another_header_and_remembered(desk: Desk, deliveries: Path) -> None:
     path = deliveries / "odd.csv"
     path.write_text("a,b,c\nid,firm,town\n1,Tern,Oban\n2,Skua,Wick\n")
     with desk.sessions.begin() as session:
         draft = bring_in.receive(session, desk.slug, path, "odd.csv").delivery
         assert draft.columns == ["a", "b", "c"]
-        again = bring_in.read_again(session, draft.id, bring_in.Reading(header_row=2), deliveries)
+        again = bring_in.read_again(session, draft.id, Reading(header_row=2), deliveries)
         assert again.delivery.columns == ["id", "firm", "town"]
         assert "header in row 2" in again.delivery.format
         assert load_delivery.load(session, draft.id, deliveries, nothing)["new"] == 2

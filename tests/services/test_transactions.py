@@ -28,7 +28,7 @@ def states() -> list[type[psycopg.Error]]:
     return sorted({item for item in found if getattr(item, "sqlstate", None)}, key=lambda item: str(item.sqlstate))
 
 
-def test_every_error_of_the_database_is_mapped_or_known_to_be_a_fault_of_ours():
+def test_every_error_of_the_database_is_mapped_or_known_to_be_a_fault_of_ours() -> None:
     kinds = {str(kind.sqlstate): translated(kind()) for kind in states()}
     assert len(kinds) > 200
     unmapped = {state for state, ours in kinds.items() if ours is None and state[:2] not in FAULTS_OF_OURS}
@@ -42,7 +42,7 @@ def test_every_error_of_the_database_is_mapped_or_known_to_be_a_fault_of_ours():
     assert isinstance(translated(psycopg.OperationalError("server closed the connection unexpectedly")), Unavailable)
 
 
-def test_no_use_case_opens_a_transaction_that_lets_errors_of_the_driver_through():
+def test_no_use_case_opens_a_transaction_that_lets_errors_of_the_driver_through() -> None:
     opening = re.compile(r"sessions\.begin\(|with sessions\(\)")
     found = {
         str(path.relative_to(SOURCE))
@@ -64,7 +64,7 @@ def test_no_use_case_opens_a_transaction_that_lets_errors_of_the_driver_through(
 )
 def test_errors_in_the_middle_of_a_transaction_become_ours(
     sessions: SessionFactory, statement: str, ours: type[OddPairError]
-):
+) -> None:
     def make_it_happen() -> None:
         with transaction(sessions) as session:
             for part in statement.split(";"):
@@ -76,6 +76,6 @@ def test_errors_in_the_middle_of_a_transaction_become_ours(
         assert session.scalar(text("SELECT 1")) == 1
 
 
-def test_a_fault_of_ours_is_not_hidden(sessions: SessionFactory):
+def test_a_fault_of_ours_is_not_hidden(sessions: SessionFactory) -> None:
     with pytest.raises(DBAPIError, match="nowhere"), transaction(sessions) as session:
         session.execute(text("SELECT * FROM nowhere"))

@@ -14,6 +14,7 @@ from oddpair.services.registers import registers
 from oddpair.store import database
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Delivery, Plan
+from tests.there import there
 
 from .conftest import bring
 
@@ -36,7 +37,7 @@ def alembic(database_url: str) -> Config:
 
 def test_a_plan_of_the_earlier_way_of_scoring_gets_a_successor_and_stays_as_it_was(
     database_url: str, sessions: SessionFactory
-):
+) -> None:
     config = alembic(database_url)
     with sessions.begin() as session:
         for name in ("Customers", "Suppliers"):
@@ -60,7 +61,7 @@ def test_a_plan_of_the_earlier_way_of_scoring_gets_a_successor_and_stays_as_it_w
 
 def test_mappings_and_what_deliveries_brought_are_taken_over(
     database_url: str, sessions: SessionFactory, tmp_path: Path, deliveries: Path
-):
+) -> None:
     config = alembic(database_url)
     with sessions.begin() as session:
         slug = registers.make_register(session, "Suppliers", RegisterKind.ORGANISATION).slug
@@ -74,5 +75,5 @@ def test_mappings_and_what_deliveries_brought_are_taken_over(
     assert bring(sessions, slug, path, deliveries)["unchanged"] == 2
     with sessions.begin() as session:
         first = session.scalars(select(Delivery.id).order_by(Delivery.id)).first()
-        told = preview_take_back(session, first)
+        told = preview_take_back(session, there(first))
         assert (told.withdrawn, told.staying) == (0, 2)

@@ -52,6 +52,8 @@ class Context:
 
 
 Arguments = Mapping[str, Any]
+#: How work ended, what is to be told of it, its result.
+Outcome = tuple[str, str, Mapping[str, Any] | None]
 Task = Callable[[Arguments, Context], Mapping[str, Any]]
 
 
@@ -146,9 +148,7 @@ class _Reporter:
             raise Cancelled
 
 
-def _outcome(
-    kind: str, arguments: Arguments, context: Context, job_id: int
-) -> tuple[str, str, Mapping[str, Any] | None]:
+def _outcome(kind: str, arguments: Arguments, context: Context, job_id: int) -> Outcome:
     """Do the work; return (how it ended, what is to be told, its result)."""
     try:
         return "done", "", TASKS[kind](arguments, context)
@@ -167,9 +167,7 @@ def _outcome(
         )
 
 
-def _note_end(
-    sessions: SessionFactory, job_id: int, outcome: tuple[str, str, Mapping[str, Any] | None], stop: Event
-) -> None:
+def _note_end(sessions: SessionFactory, job_id: int, outcome: Outcome, stop: Event) -> None:
     """Write down how a job ended, again and again while the database does not answer."""
     deadline, pause = time.monotonic() + _KEEP_NOTING_S, _FIRST_PAUSE_S
     while True:
