@@ -36,19 +36,14 @@ def pins_of(session: Session, golden_ids: Sequence[int]) -> dict[int, list[Pin]]
     return pins
 
 
-def pinned_values(session: Session, register_id: int) -> dict[int, list[tuple[str, str]]]:
-    """Return golden id → (field, value) of all pins in force in a register."""
-    pinned = text("""
-        WITH RECURSIVE up AS (
-            SELECT p.id, p.field, p.value, g.id AS golden, g.leads_to, 0 AS depth
-            FROM pins p JOIN golden_records g ON g.id = p.golden_id WHERE p.lifted_at IS NULL AND g.register_id = :register_id
-            UNION ALL
-            SELECT u.id, u.field, u.value, g.id, g.leads_to, u.depth + 1 FROM up u JOIN golden_records g ON g.id = u.leads_to
-        )
-        SELECT DISTINCT ON (golden, field) golden, field, value FROM up WHERE leads_to IS NULL ORDER BY golden, field, depth, id DESC
-    """)
+def pinned_values(session: Session, table: str) -> dict[int, list[tuple[str, str]]]:
+    """Return golden id → (field, value) of the pins in force of the golden records in a temporary table."""
+    pinned = _LED.format(chosen=f"g.id IN (SELECT id FROM {table})")
     pins: dict[int, list[tuple[str, str]]] = {}
-    for golden, field, value in session.execute(pinned, {"register_id": register_id}):
+    rows = session.execute(
+        text(f"SELECT led.target, p.field, p.value FROM ({pinned}) led JOIN pins p ON p.id = led.id ORDER BY 1, 2")
+    )
+    for golden, field, value in rows:
         pins.setdefault(golden, []).append((field, value))
     return pins
 

@@ -1,9 +1,10 @@
 """Who waits for whom: locks of a register that last until the transaction ends.
 
-Three of them, taken in this order. *Membership*: one writer at a time of what belongs to which golden record. *Desk*: people
-who decide share it; who makes doubts anew takes it alone, at the very end of the work. *Chain*: one entry of the journal at a
-time, the last thing before the commit. None of them is in the way of foreign keys, so a long job never holds what a person's
-decision needs for longer than it takes to commit.
+Taken in this order. *Membership*: one writer at a time of what belongs to which golden record. *Golden*: the rows of golden
+records whose values are being computed; who pins a value takes that one row without membership, so that a pin waits for a merge
+only where that is changing this very golden record. *Desk*: people who decide share it; who makes doubts anew takes it alone, at
+the very end of the work. *Chain*: one entry of the journal at a time, the last thing before the commit. None of them is in the
+way of foreign keys, so a long job never holds what a person's decision needs for longer than it takes to commit.
 """
 
 from enum import IntEnum
@@ -32,6 +33,13 @@ def lock_membership(session: Session, register_id: int) -> Register:
     return session.execute(
         select(Register).where(Register.id == register_id).execution_options(populate_existing=True)
     ).scalar_one()
+
+
+def lock_golden(session: Session, table: str) -> None:
+    """Be the only one who computes the values of the golden records in a temporary table; always in the order of their ids."""
+    session.execute(
+        text(f"SELECT g.id FROM golden_records g JOIN {table} t ON t.id = g.id ORDER BY g.id FOR NO KEY UPDATE OF g")
+    )
 
 
 def lock_settings(session: Session, register_id: int) -> Register:

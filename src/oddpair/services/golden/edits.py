@@ -9,9 +9,10 @@ from sqlalchemy.orm import Session
 from ...core.errors import Conflict, NotFound, Refused
 from ...store import golden as store
 from ...store import journal
-from ...store.counters import count_anew
+from ...store.bulk import copy_ids
+from ...store.counters import add_to, count_waiting
 from ...store.golden_values import pins_of
-from ...store.locks import lock_membership, share_desk
+from ...store.locks import lock_golden, lock_membership, share_desk
 from ...store.membership import members_of
 from ...store.registers import register_by_slug
 from ...store.tables import GoldenRecord, Pin, Register
@@ -22,14 +23,22 @@ from ..state.membership import make_moves, moves_between, new_golden
 from ..state.words import counted
 
 
-def _locked(session: Session, slug: str, key: str, seen_version: int) -> tuple[Register, GoldenRecord]:
-    register = lock_membership(session, register_by_slug(session, slug).id)
-    golden = store.golden_by_key(session, register.id, key)
-    session.refresh(golden)
+def _as_seen(session: Session, golden: GoldenRecord, seen_version: int) -> None:
+    """Raise Conflict if a golden record is another now than the version that was seen."""
     if golden.leads_to is not None:
-        raise Conflict(f"{key} has become part of {store.follow(session, golden).key} meanwhile.")
+        raise Conflict(f"{golden.key} has become part of {store.follow(session, golden).key} meanwhile.")
     if golden.version != seen_version:
-        raise Conflict(f"{key} was changed meanwhile (version {golden.version}). Reload to see it.")
+        raise Conflict(f"{golden.key} was changed meanwhile (version {golden.version}). Reload to see it.")
+
+
+def _alone(session: Session, slug: str, key: str, seen_version: int) -> tuple[Register, GoldenRecord]:
+    """Return a golden record whose values nobody else computes until the transaction ends, with its register."""
+    register = register_by_slug(session, slug)
+    golden = store.golden_by_key(session, register.id, key)
+    copy_ids(session, "asked_golden", [golden.id])
+    lock_golden(session, "asked_golden")
+    session.refresh(golden)
+    _as_seen(session, golden, seen_version)
     return register, golden
 
 
@@ -37,7 +46,10 @@ def split(
     session: Session, slug: str, key: str, record_ids: Sequence[int], *, seen_version: int, reason: str, actor: str
 ) -> str:
     """Take records out of a golden record into a new one; return the new key. Later runs keep them apart."""
-    register, golden = _locked(session, slug, key, seen_version)
+    register = lock_membership(session, register_by_slug(session, slug).id)
+    golden = store.golden_by_key(session, register.id, key)
+    session.refresh(golden)
+    _as_seen(session, golden, seen_version)
     members = members_of(session, [golden.id])[golden.id]
     taken = sorted(set(record_ids))
     if not taken or not set(taken) <= set(members):
@@ -54,7 +66,8 @@ def split(
     summary = f"Took {counted(len(taken), 'record')} out of {key} into {fresh_key}" + (f": {reason}" if reason else "")
     share_desk(session, register.id)
     keep_apart(session, register, [rest, taken], actor=actor, remark=summary, journal_id=entry_id)
-    count_anew(session, register.id)
+    add_to(session, register.id, golden=1)
+    count_waiting(session, register.id)
     journal.append(
         session, register.id, "split", actor=actor, data={"moves": about, "apart": [[rest, taken]]},
         personal={"summary": summary, "reason": reason}, entry_id=entry_id,
@@ -66,7 +79,7 @@ def pin(
     session: Session, slug: str, key: str, *, field: str, value: str, reason: str, seen_version: int, actor: str
 ) -> GoldenRecord:
     """Set a value by hand; an earlier pin of the field is lifted. An empty value pins the field as empty."""
-    register, golden = _locked(session, slug, key, seen_version)
+    register, golden = _alone(session, slug, key, seen_version)
     label = layout_of(register).field(field).label
     value, reason = value.strip(), reason.strip()
     if not reason:
@@ -92,7 +105,7 @@ def pin(
 
 def lift_pin(session: Session, slug: str, key: str, pin_id: int, *, seen_version: int, actor: str) -> GoldenRecord:
     """Lift a pin, so that the survivorship rule decides again."""
-    register, golden = _locked(session, slug, key, seen_version)
+    register, golden = _alone(session, slug, key, seen_version)
     if pin_id not in {pin.id for pin in pins_of(session, [golden.id]).get(golden.id, [])}:
         raise NotFound("pin", pin_id)
     found = store.pin_by_id(session, pin_id)

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from ...core.errors import Conflict, Refused
 from ...store import journal
-from ...store.counters import count_anew
+from ...store.counters import add_to, count_waiting
 from ...store.locks import lock_membership, share_desk
 from ...store.membership import members_of
 from ...store.tables import Decision, JournalEntry, Register
@@ -124,12 +124,26 @@ def _undo(session: Session, register: Register, step: MembershipStep, actor: str
     apart = _parted(target, step.after)
     for parts in apart:
         keep_apart(session, register, parts, actor=actor, remark=summary, journal_id=undo_id)
-    count_anew(session, register.id)
+    add_to(
+        session,
+        register.id,
+        golden=_filled(target) - _filled(step.after),
+        without_golden=_held(step.after) - _held(target),
+    )
+    count_waiting(session, register.id)
     journal.append(
         session, register.id, "undo", actor=actor, data={"moves": about, "apart": apart}, personal={"summary": summary},
         entry_id=undo_id, undoes=(step.entry_id, step.part), rests_on=[rests_on] if rests_on else [],
     )  # fmt: skip
     return undo_id
+
+
+def _filled(groups: Mapping[int, Sequence[int]]) -> int:
+    return sum(1 for records in groups.values() if records)
+
+
+def _held(groups: Mapping[int, Sequence[int]]) -> int:
+    return sum(len(records) for records in groups.values())
 
 
 def _parted(target: Mapping[int, Sequence[int]], after: Mapping[int, Sequence[int]]) -> list[list[list[int]]]:

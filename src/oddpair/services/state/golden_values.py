@@ -11,6 +11,7 @@ from ...core.survivorship import Candidate, Survivor, golden_values, validate_ru
 from ...core.tidying import Recipe, prepare_row
 from ...store import golden_values as store
 from ...store.bulk import copy_ids
+from ...store.locks import lock_golden
 from ...store.tables import Pin, Register, Source, SourceRecord
 from .layouts import layout_of
 from .projection import Projected, Projector, project_lines, with_a_say, with_pins
@@ -60,11 +61,11 @@ def explain_golden(
 
 
 def projector_of(session: Session, register: Register) -> Projector:
-    """Return what the golden values of a register hang on besides its records."""
+    """Return what the values of the golden records in the table ``asked_golden`` hang on besides their records."""
     layout = layout_of(register)
     return Projector(
         register.id, layout, validate_rules(layout, register.rules), recipe_of(session, register),
-        store.sources_as_judged(session, register.id), store.pinned_values(session, register.id),
+        store.sources_as_judged(session, register.id), store.pinned_values(session, "asked_golden"),
     )  # fmt: skip
 
 
@@ -89,11 +90,13 @@ def refresh(session: Session, register: Register, golden_ids: Iterable[int], pro
     if not ids:
         return 0
     session.flush()
-    projector = projector_of(session, register)
     changed = 0
     with processes(len(ids) > _WORTH_PROCESSES) as pool:
         for start in range(0, len(ids), _AT_ONCE):
             copy_ids(session, "asked_golden", ids[start : start + _AT_ONCE])
+            # Whoever pins a value of one of these now waits, or we for them, so that no pin is overlooked.
+            lock_golden(session, "asked_golden")
+            projector = projector_of(session, register)
             store.begin_values(session)
             # Values are computed while further lines are read; they are written when all are read, since the connection
             # serves one thing at a time.
