@@ -233,7 +233,7 @@ def more_doubts(url: str, wanted: int) -> int:
                        row_number() OVER (ORDER BY md5(record_id::text)) AS other
                 FROM run_clusters WHERE run_id = %(run)s
             ),
-            numbers AS (SELECT n, (n * 7919 %% 2000 - 1000) / 100.0 AS score FROM generate_series(1, %(more)s) n)
+            numbers AS (SELECT n, (n * 7919::bigint %% 2000 - 1000) / 100.0 AS score FROM generate_series(1, %(more)s) n)
             INSERT INTO doubts (register_id, run_id, left_id, right_id, one, other, kind, score, distance, records, state)
             SELECT r.register_id, r.id, least(a.record_id, b.record_id), greatest(a.record_id, b.record_id),
                    least(a.cluster, b.cluster), greatest(a.cluster, b.cluster), 'name|address', g.score, abs(g.score), 2, 'open'
