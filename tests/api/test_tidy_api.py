@@ -98,9 +98,9 @@ def test_steps_and_tables_are_tried_saved_and_recounted(client: TestClient) -> N
     assert (
         done(client, client.put(f"{HOME}/tidy/steps", json={"steps": steps, "seen_version": 0}).json())["records"] == 2
     )
-    recipe = client.get(f"{HOME}/tidy/steps").json()
-    assert (recipe["version"], recipe["tables"]) == (1, ["lands"])
-    assert recipe["steps"]["name"] == [{"do": "case", "to": "capitals"}]
+    tidy_steps = client.get(f"{HOME}/tidy/steps").json()
+    assert (tidy_steps["version"], tidy_steps["tables"]) == (1, ["lands"])
+    assert tidy_steps["steps"]["name"] == [{"do": "case", "to": "capitals"}]
     wrong = client.put(
         f"{HOME}/tidy/steps", json={"steps": {"name": [{"do": "keep", "pattern": "("}]}, "seen_version": 1}
     )

@@ -161,7 +161,7 @@ def test_a_delivery_is_mended_understood_tidied_and_taken_back(browser: Browser,
     browser.open("/r/suppliers/tidy/profile?of=source%20quay&field=address.country")
     browser.find("//a[starts-with(@aria-label, '2 records: Norge')]").click()
     browser.shows("Only records where Country is Norge")
-    browser.button("Mend these values…").click()
+    browser.button("Correct these values…").click()
     box = browser.find("//input[@aria-label='Instead of Norge']")
     box.send_keys(Keys.END, Keys.BACKSPACE * 5, "Norway")
     browser.button("Change 2 records").click()

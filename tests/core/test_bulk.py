@@ -9,7 +9,7 @@ from oddpair.core import processes
 from oddpair.core.errors import InputError
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.records import RecordSetBuilder, column_from_codes, further
-from oddpair.core.survivorship import Candidate, default_rules, golden_rows, golden_values
+from oddpair.core.survivorship import Contributor, default_rules, golden_rows, golden_values
 from oddpair.core.text.byte_strings import bits_apart, letter_signs, pack
 from oddpair.core.text.edit_distance import osa_between, osa_distance
 from oddpair.core.tidying import bulk, tidy_records
@@ -98,7 +98,7 @@ def test_golden_rows_hold_the_values_that_golden_values_explain(clusters: list[l
     rules = default_rules(LAYOUT)
     made = [
         [
-            Candidate(str(place), source, rank, fresh, held, held)
+            Contributor(str(place), source, rank, fresh, held, held)
             for place, (source, rank, fresh, held) in enumerate(cluster)
         ]
         for cluster in clusters

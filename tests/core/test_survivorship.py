@@ -4,28 +4,28 @@ from hypothesis import strategies as st
 
 from oddpair.core.errors import Refused
 from oddpair.core.fields import RegisterKind, default_layout
-from oddpair.core.survivorship import RULES, Candidate, default_rules, golden_values, validate_rules
+from oddpair.core.survivorship import RULES, Contributor, default_rules, golden_values, validate_rules
 
 LAYOUT = default_layout(RegisterKind.ORGANISATION)
 
 
-def candidate(record: str, rank: int = 1, fresh: str = "", **values: str) -> Candidate:
+def contributor(record: str, rank: int = 1, fresh: str = "", **values: str) -> Contributor:
     fields = {name.replace("__", "."): value for name, value in values.items()}
-    return Candidate(
+    return Contributor(
         record, f"source{rank}", rank, fresh, fields, {name: value.lower() for name, value in fields.items()}
     )
 
 
-def winner(rule: str, candidates: list[Candidate], unit: str = "name") -> str:
-    survivors = golden_values(LAYOUT, {**default_rules(LAYOUT), unit: rule}, candidates)
+def winner(rule: str, contributors: list[Contributor], unit: str = "name") -> str:
+    survivors = golden_values(LAYOUT, {**default_rules(LAYOUT), unit: rule}, contributors)
     return next(survivor.record for survivor in survivors if survivor.unit == unit)
 
 
 THREE = [
-    candidate("a", 2, "2020-01-01", name="Tern Boatyard"),
-    candidate("b", 3, "2024-01-01", name="Tern Boatyard and Company"),
-    candidate("c", 1, "", name="Tern B."),
-    candidate("d", 4, "2019-01-01", name="TERN BOATYARD"),
+    contributor("a", 2, "2020-01-01", name="Tern Boatyard"),
+    contributor("b", 3, "2024-01-01", name="Tern Boatyard and Company"),
+    contributor("c", 1, "", name="Tern B."),
+    contributor("d", 4, "2019-01-01", name="TERN BOATYARD"),
 ]
 
 
@@ -38,23 +38,23 @@ def test_each_rule_chooses_as_it_says(rule: str, expected: str) -> None:
 
 
 def test_an_address_wins_or_loses_as_a_whole() -> None:
-    whole = candidate("whole", 2, address__line="1 Quay Road", address__city="Whitby", address__postcode="YO21 1AA")
-    part = candidate("part", 1, address__city="Oban", address__country="GB")
+    whole = contributor("whole", 2, address__line="1 Quay Road", address__city="Whitby", address__postcode="YO21 1AA")
+    part = contributor("part", 1, address__city="Oban", address__country="GB")
     [survivor] = golden_values(LAYOUT, default_rules(LAYOUT), [whole, part])
     assert survivor.values == whole.values
     assert [(loser.record, loser.why) for loser in survivor.losers] == [("part", "it is less complete")]
 
 
 @given(st.permutations(THREE), st.sampled_from(sorted(RULES)))
-def test_the_outcome_does_not_depend_on_order_and_names_every_loser(candidates: list[Candidate], rule: str) -> None:
-    [survivor] = golden_values(LAYOUT, {**default_rules(LAYOUT), "name": rule}, candidates)
+def test_the_outcome_does_not_depend_on_order_and_names_every_loser(contributors: list[Contributor], rule: str) -> None:
+    [survivor] = golden_values(LAYOUT, {**default_rules(LAYOUT), "name": rule}, contributors)
     assert survivor == golden_values(LAYOUT, {**default_rules(LAYOUT), "name": rule}, THREE)[0]
     assert {survivor.record, *(loser.record for loser in survivor.losers)} == {"a", "b", "c", "d"}
-    assert survivor.values["name"] in {item.values["name"] for item in candidates}
+    assert survivor.values["name"] in {item.values["name"] for item in contributors}
 
 
 def test_ordinary_writing_beats_shouting() -> None:
-    shouting, calm = candidate("a", 1, name="TERN BOATYARD"), candidate("b", 2, name="Tern Boatyard")
+    shouting, calm = contributor("a", 1, name="TERN BOATYARD"), contributor("b", 2, name="Tern Boatyard")
     assert winner("most common", [shouting, calm]) == "b"
 
 
@@ -77,14 +77,19 @@ def test_unknown_rules_are_refused_with_a_suggestion() -> None:
     ],
 )
 def test_every_loser_is_told_why(rule: str, values: tuple[str, str], why: str) -> None:
-    candidates = [candidate("a", 1, "2024-01-01", name=values[0]), candidate("b", 2, "2023-01-01", name=values[1])]
-    [survivor] = golden_values(LAYOUT, {**default_rules(LAYOUT), "name": rule}, candidates)
+    contributors = [
+        contributor("a", 1, "2024-01-01", name=values[0]),
+        contributor("b", 2, "2023-01-01", name=values[1]),
+    ]
+    [survivor] = golden_values(LAYOUT, {**default_rules(LAYOUT), "name": rule}, contributors)
     assert survivor.record == "a"
     assert [loser.why for loser in survivor.losers] == [why]
 
 
 def test_fields_that_nobody_fills_have_no_survivor() -> None:
-    survivors = golden_values(LAYOUT, default_rules(LAYOUT), [candidate("a", name="Tern"), candidate("b", phone="1")])
+    survivors = golden_values(
+        LAYOUT, default_rules(LAYOUT), [contributor("a", name="Tern"), contributor("b", phone="1")]
+    )
     assert [survivor.unit for survivor in survivors] == ["name", "phone"]
     assert golden_values(LAYOUT, default_rules(LAYOUT), []) == ()
 

@@ -11,8 +11,8 @@ from oddpair.core.errors import InputError
 from oddpair.core.records import RecordSetBuilder
 from oddpair.core.tidying import patterns
 from oddpair.core.tidying.patterns import MarkedExample, RunawayPattern, pattern_from
-from oddpair.core.tidying.recipe import FieldSteps, prepare_columns, prepare_records, prepare_row, recipe_from
-from oddpair.core.tidying.steps import STEP_KINDS, document_of, made, step_from
+from oddpair.core.tidying.steps import STEP_KINDS, application_of, document_of, step_from
+from oddpair.core.tidying.tidy_steps import FieldSteps, prepare_columns, prepare_records, prepare_row, tidy_steps_from
 from oddpair.core.tidying.word_tables import TableKind, WordTable, checked_entries, looked_up
 
 FORMS = WordTable(
@@ -26,7 +26,7 @@ FIELDS = ("name", "address.line", "address.country", "phone")
 
 
 def done(value: str, row: dict[str, str] | None = None, **document: str) -> str:
-    return made(step_from(document), TABLES)(value, row or {})
+    return application_of(step_from(document), TABLES)(value, row or {})
 
 
 @pytest.mark.parametrize(
@@ -78,17 +78,17 @@ def test_steps_that_read_another_field() -> None:
 )  # fmt: skip
 def test_a_wrong_step_is_told_with_its_field_and_number(document: dict[str, str], told: str) -> None:
     with pytest.raises(InputError, match=told) as caught:
-        recipe_from({"name": [{"do": "spaces"}, document]}, TABLES, FIELDS)
+        tidy_steps_from({"name": [{"do": "spaces"}, document]}, TABLES, FIELDS)
     assert "name, step 2" in caught.value.column
     with pytest.raises(InputError, match="no field 'nam'"):
-        recipe_from({"nam": []}, TABLES, FIELDS)
+        tidy_steps_from({"nam": []}, TABLES, FIELDS)
 
 
 @given(st.text(max_size=60), st.sampled_from(sorted(STEP_KINDS)))
 def test_no_step_raises_on_any_text_and_documents_come_back(text: str, name: str) -> None:
     step = step_from(_document(name))
     assert step_from(document_of(step)) == step
-    made(step, TABLES)(text, {"name": text})
+    application_of(step, TABLES)(text, {"name": text})
 
 
 def _document(name: str) -> dict[str, str]:
@@ -109,18 +109,18 @@ rows = st.lists(
 
 @given(rows)
 def test_one_record_columns_and_record_sets_are_prepared_alike(rows: list[dict[str, str]]) -> None:
-    recipe = recipe_from(
+    tidy_steps = tidy_steps_from(
         {"phone": [{"do": "spaces"}, {"do": "fill", "from": "name"}], "name": [{"do": "swap words", "table": "forms"}, {"do": "case", "to": "capitals"}]},
         TABLES, FIELDS,
     )  # fmt: skip
-    one_by_one = [prepare_row(recipe, row) for row in rows]
+    one_by_one = [prepare_row(tidy_steps, row) for row in rows]
     names = sorted({name for row in rows for name in row})
-    columns = prepare_columns(recipe, {name: [row.get(name, "") for row in rows] for name in names}, len(rows))
+    columns = prepare_columns(tidy_steps, {name: [row.get(name, "") for row in rows] for name in names}, len(rows))
     assert [{n: v[place] for n, v in columns.items() if v[place]} for place in range(len(rows))] == one_by_one
     builder = RecordSetBuilder()
     for place, row in enumerate(rows):
         builder.add("till", f"{place:03}", row)
-    records = prepare_records(recipe, builder.build())
+    records = prepare_records(tidy_steps, builder.build())
     assert [records.row(place) for place in range(len(rows))] == one_by_one
 
 

@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddpair.core.compare.base import WORLD_RECORDS, holders_by_records, value_information
+from oddpair.core.compare.weighted_words import WeightedWords, weighted_words
 from oddpair.core.compare.word_overlap import ESTABLISHED_SIMILARITY, INITIAL_SIMILARITY, soft_overlap, word_similarity
-from oddpair.core.compare.word_table import WordTable, word_table
 from oddpair.core.records import encode
 
 word = st.sampled_from(
@@ -17,8 +17,8 @@ word = st.sampled_from(
 name = st.lists(word, min_size=1, max_size=5).map(" ".join)
 
 
-def table(*names: str, times: int = 1) -> WordTable:
-    return word_table(encode([text for text in names for _ in range(times)]))
+def table(*names: str, times: int = 1) -> WeightedWords:
+    return weighted_words(encode([text for text in names for _ in range(times)]))
 
 
 def similarity(one: str, other: str, times: int = 1) -> float:
@@ -29,7 +29,7 @@ def similarity(one: str, other: str, times: int = 1) -> float:
 def test_spellings_that_no_source_shares_may_be_habits_of_the_sources() -> None:
     column = encode(["zielinski", "zieliski"] * 4)
     apart, mixed = (
-        word_table(column, source_codes=np.array(codes, np.int32)) for codes in ([0, 1] * 4, [0, 1] * 3 + [0, 0])
+        weighted_words(column, source_codes=np.array(codes, np.int32)) for codes in ([0, 1] * 4, [0, 1] * 3 + [0, 0])
     )
     assert word_similarity(0, 1, apart) > 0.85
     assert word_similarity(0, 1, mixed) == ESTABLISHED_SIMILARITY
@@ -37,7 +37,7 @@ def test_spellings_that_no_source_shares_may_be_habits_of_the_sources() -> None:
 
 def overlap(one: str, other: str) -> float:
     column = encode([one, other])
-    return float(soft_overlap(column.values.index(one), column.values.index(other), word_table(column)).share)
+    return float(soft_overlap(column.values.index(one), column.values.index(other), weighted_words(column)).share)
 
 
 @given(name, name)
@@ -68,14 +68,14 @@ def test_a_rare_word_weighs_more_than_a_common_one() -> None:
 
 def test_a_word_common_in_the_world_stays_common_in_a_small_file() -> None:
     column = encode(["skua marine", "tern boats"])
-    weights = word_table(column, common={"marine"}).weights.tolist()
+    weights = weighted_words(column, common={"marine"}).weights.tolist()
     assert weights[1] < weights[0] == weights[3]
 
 
 @given(name, name)
 def test_what_is_shared_and_what_is_left_over_never_exceed_the_names(one: str, other: str) -> None:
     column = encode([one, other])
-    words = word_table(column)
+    words = weighted_words(column)
     found = soft_overlap(0, len(column.values) - 1, words)
     assert 0 <= found.shared <= min(words.totals) + 1e-3
     assert 0 <= found.left_over <= min(words.totals) + 1e-3

@@ -14,7 +14,7 @@ from oddpair.services import work
 from oddpair.services.bring_in import drafts, load_delivery
 from oddpair.services.match import plans, review
 from oddpair.services.registers import registers
-from oddpair.services.tidy import recipes, word_tables
+from oddpair.services.tidy import tidy_steps, word_tables
 from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 from oddpair.store.registers import register_by_slug
@@ -80,9 +80,9 @@ class Founder(Registrar):
     def change_tidy_steps(self) -> None:
         steps = {"name": [step for step in _STEPS if self.random.random() < 0.5]}
         with self.sessions.begin() as session:
-            present, _ = recipes.steps_in_force(session, self.slug)
+            present, _ = tidy_steps.steps_in_force(session, self.slug)
             version = present.version if present else 0
-            recipes.save_recipe(session, self.slug, steps, seen_version=version, actor="bob")
+            tidy_steps.save_tidy_steps(session, self.slug, steps, seen_version=version, actor="bob")
 
     def change_a_list(self) -> None:
         with self.sessions.begin() as session:

@@ -59,7 +59,7 @@ def test_the_preview_counts_what_the_merge_then_does(customers: str, sessions: S
     with sessions() as session:
         preview = merge.preview_merge(session, customers)
     counts = merged(sessions, customers)
-    assert counts == {"made": preview.made, "grown": 0, "merged": 0, "split": 0, "skipped": 0}
+    assert counts == {"made": preview.made, "grown": 0, "merged": 0, "split": 0}
     assert preview.records_added == len(crosswalk(sessions, customers))
     assert_projection(sessions, customers)
     with sessions() as session:
@@ -102,6 +102,28 @@ def test_a_decision_holds_in_the_merge_and_in_the_next_run(customers: str, sessi
         assert merge.preview_merge(session, customers).joined == 0
         later = review.queue(session, customers, limit=500)
     assert later.waiting == len(later.pairs) <= page.waiting - 2
+
+
+def test_a_merge_leaves_what_a_person_changes_while_it_goes_on(customers: str, sessions: SessionFactory) -> None:
+    merged(sessions, customers)
+    view = largest(sessions, customers)
+    taken, other = (record.id for record, _ in view.members[:2])
+    with sessions.begin() as session:
+        review.decide(session, customers, taken, other, verdict="different", remark="", actor="ann", seen_decision=None)
+    rerun(sessions, customers)
+
+    def split_first(stage: str, done: int, total: int) -> None:
+        if stage == "merge" and not done:
+            with sessions.begin() as session:
+                version = golden.golden_view(session, customers, view.golden.key).golden.version
+                edits.split(session, customers, view.golden.key, [other], seen_version=version, reason="", actor="bob")
+
+    counts = merge.merge(sessions, customers, actor="ann", progress=split_first)
+    assert counts["left_for_the_next_merge"] == 1
+    assert_projection(sessions, customers)
+    assert "left_for_the_next_merge" not in merged(sessions, customers)
+    holds = crosswalk(sessions, customers)
+    assert len({holds[source.name, record.source_key] for record, source in view.members[:2]}) == 2
 
 
 def test_two_people_cannot_decide_one_pair_unseen(customers: str, sessions: SessionFactory) -> None:

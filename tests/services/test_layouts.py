@@ -16,7 +16,7 @@ from oddpair.services.golden.send_out import golden_table
 from oddpair.services.match import plans, run_plan
 from oddpair.services.registers import registers
 from oddpair.services.state.layouts import layout_of
-from oddpair.services.tidy import recipes
+from oddpair.services.tidy import tidy_steps
 from oddpair.store.database import SessionFactory
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Source, SourceRecord
@@ -75,12 +75,12 @@ def test_a_field_that_goes_is_forgotten_by_mappings_and_steps(
     path.write_text("id,Marina,Berths\n1,Tern Marina,5\n")
     bring(sessions, slug, path, deliveries)
     with sessions.begin() as session:
-        recipes.save_recipe(
+        tidy_steps.save_tidy_steps(
             session, slug, {"berths": [{"do": "spaces"}], "name": [{"do": "spaces"}]}, seen_version=0, actor="ann"
         )
         registers.change_layout(session, slug, [FAX], actor="bob")
         assert [item["field"] for item in there(session.scalars(select(Source.mapping)).one())] == ["id", "name"]
-        recipes.tidy_register(session, slug, nothing)
+        tidy_steps.tidy_register(session, slug, nothing)
         record = session.scalars(select(SourceRecord)).one()
         assert "berths" not in record.tidy
         assert record.delivered["Berths"] == "5"

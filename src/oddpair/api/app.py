@@ -90,6 +90,6 @@ def create_app(settings: Settings, sessions: SessionFactory) -> FastAPI:
 async def _cache_headers(request: Request, call_next: RequestResponseEndpoint) -> Response:
     """Built assets carry a hash in their name and never change; everything else is asked for again."""
     response = await call_next(request)
-    kept = request.url.path.startswith("/assets/") and response.status_code == 200
-    response.headers.setdefault("Cache-Control", "public, max-age=31536000, immutable" if kept else "no-cache")
+    hashed = request.url.path.startswith("/assets/") and response.status_code == 200
+    response.headers.setdefault("Cache-Control", "public, max-age=31536000, immutable" if hashed else "no-cache")
     return response

@@ -128,33 +128,6 @@ class GoldenOut(BaseModel):
     updated_at: datetime
 
 
-class SampleOut(BaseModel):
-    """A change that a merge would make."""
-
-    summary: str
-    keys: list[str]
-    records: list[dict[str, str]]
-    values: dict[str, str]
-
-
-class MergePreviewOut(BaseModel):
-    """What a merge would do; ``seen`` goes with the request to do it. Of ``made`` new golden records ``single`` hold one record
-    only; ``torn`` pairs decided as different lie in one cluster, which stays as it is until a run follows them."""
-
-    run_id: int
-    seen: str
-    made: int
-    single: int
-    grown: int
-    joined: int
-    split: int
-    records_added: int
-    unsure_waiting: int
-    contradictions: int
-    torn: int
-    sample: list[SampleOut]
-
-
 class SplitIn(BaseModel):
     """Records to take out into a golden record of their own."""
 
@@ -221,10 +194,10 @@ def _origin(unit: str, origin: dict[str, Any]) -> OriginOut:
 
 
 @router.get("/registers/{slug}/merge")
-def preview_merge(session: Transaction, slug: Slug) -> MergePreviewOut:
+def preview_merge(session: Transaction, slug: Slug) -> merge.MergePreview:
     """What merging now would do."""
     waiting = registers.view_of(session, slug).counts.unsure_waiting
-    return MergePreviewOut.model_validate(merge.preview_merge(session, slug, waiting), from_attributes=True)
+    return merge.preview_merge(session, slug, waiting)
 
 
 class MergeIn(BaseModel):

@@ -1,6 +1,5 @@
 """The journal of a register: every act, newest first, and undoing."""
 
-from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Query
@@ -13,26 +12,6 @@ from .dependencies import Actor, RecordId, Slug, Transaction
 router = APIRouter(tags=["journal"])
 
 
-class EntryOut(BaseModel):
-    """An act: what, who, when; ``undone`` tells that a later act took it back."""
-
-    id: int
-    position: int
-    kind: str
-    summary: str
-    actor: str
-    at: datetime
-    undoes: int | None
-    hash: str
-
-
-class JournalOut(BaseModel):
-    """A page of a register's journal; ``behind`` is the position behind which the next page begins, if there is one."""
-
-    entries: list[EntryOut]
-    behind: int | None
-
-
 class UndoneOut(BaseModel):
     """The journal entry that records that a step was undone."""
 
@@ -43,12 +22,9 @@ class UndoneOut(BaseModel):
 def get_journal(
     session: Transaction, slug: Slug, before: Annotated[int | None, Query(ge=1, le=2**63 - 1)] = None,
     limit: Annotated[int, Query(ge=1, le=500)] = 100,
-) -> JournalOut:  # fmt: skip
+) -> service.JournalPage:  # fmt: skip
     """Every act in a register, newest first."""
-    page = service.journal_page(session, slug, before=before, limit=limit)
-    return JournalOut(
-        entries=[EntryOut.model_validate(entry, from_attributes=True) for entry in page.entries], behind=page.behind
-    )
+    return service.journal_page(session, slug, before=before, limit=limit)
 
 
 @router.post("/journal/{entry_id}/undo", status_code=201)

@@ -1,4 +1,4 @@
-"""Quality rules, and the mending of fields in one step."""
+"""Quality rules, and the correction of fields in one step."""
 
 from datetime import datetime
 from typing import Annotated
@@ -78,7 +78,7 @@ class FilterIn(BaseModel):
     source: Text = ""
 
 
-class MendFieldIn(FilterIn):
+class CorrectFieldIn(FilterIn):
     """What to put in place of a value in all of those records that hold it; an empty value clears the field."""
 
     was: Text
@@ -93,7 +93,7 @@ class ValueRecordsOut(BaseModel):
 
 
 class BatchOut(BaseModel):
-    """Fields mended in one step."""
+    """Fields corrected in one step."""
 
     batch: int
     field: str
@@ -137,15 +137,15 @@ def save_rules(session: Transaction, slug: Slug, body: RulesIn, actor: Actor) ->
 
 @router.post("/registers/{slug}/corrections/values")
 def values_of(session: Transaction, slug: Slug, body: FilterIn) -> list[ValueRecordsOut]:
-    """The values that records hold of a field, the most frequent first: what could be mended alike."""
+    """The values that records hold of a field, the most frequent first: what could be corrected alike."""
     only = service.filter_in(session, slug, body.field, body.check, body.wanted)
     values = corrections.values_of(session, slug, body.field, only, body.source)
     return [ValueRecordsOut.model_validate(value, from_attributes=True) for value in values]
 
 
 @router.post("/registers/{slug}/corrections", status_code=201)
-def correct(session: Transaction, slug: Slug, body: MendFieldIn, actor: Actor) -> BatchOut:
-    """Mend a field in all records that hold a value, in one step; what was delivered stays."""
+def correct(session: Transaction, slug: Slug, body: CorrectFieldIn, actor: Actor) -> BatchOut:
+    """Correct a field in all records that hold a value, in one step; what was delivered stays."""
     only = service.filter_in(session, slug, body.field, body.check, body.wanted)
     return _batch(
         corrections.correct(session, slug, body.field, body.was, body.value, only, actor=actor, source=body.source)

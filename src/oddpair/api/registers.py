@@ -133,8 +133,8 @@ def list_registers(session: Transaction) -> list[RegisterOut]:
 @router.post("/registers", status_code=201)
 def make_register(session: Transaction, body: NewRegister, actor: Actor) -> RegisterOut:
     """Make a register."""
-    made = service.make_register(session, body.name, body.kind, body.prefix, actor=actor)
-    return _out(service.view_of(session, made.slug))
+    fresh = service.make_register(session, body.name, body.kind, body.prefix, actor=actor)
+    return _out(service.view_of(session, fresh.slug))
 
 
 @router.get("/registers/{slug}")

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from ..core.tidying.patterns import MarkedExample, pattern_from
 from ..core.tidying.steps import STEP_KINDS, Parameter
 from ..services import work
-from ..services.tidy import recipes
+from ..services.tidy import tidy_steps
 from .dependencies import Actor, Slug, Text, Transaction
 from .jobs import JobOut, job_out
 
@@ -42,7 +42,7 @@ class StepKindOut(BaseModel):
     parameters: list[ParameterOut]
 
 
-class RecipeOut(BaseModel):
+class TidyStepsOut(BaseModel):
     """The tidy steps in force, per field, and the kinds of steps there are."""
 
     version: int
@@ -53,7 +53,7 @@ class RecipeOut(BaseModel):
     at: datetime | None
 
 
-class RecipeIn(BaseModel):
+class TidyStepsIn(BaseModel):
     """Changed tidy steps; ``seen_version`` is the version the change was made from (0: there was none)."""
 
     steps: Steps
@@ -115,36 +115,40 @@ class PatternOut(BaseModel):
 
 
 @router.get("/registers/{slug}/tidy/steps")
-def get_recipe(session: Transaction, slug: Slug) -> RecipeOut:
+def get_tidy_steps(session: Transaction, slug: Slug) -> TidyStepsOut:
     """The tidy steps in force."""
-    kept, tables = recipes.steps_in_force(session, slug)
+    present, tables = tidy_steps.steps_in_force(session, slug)
     kinds = [
         StepKindOut(name=kind.name, says=kind.says, parameters=[ParameterOut.of(item) for item in kind.parameters])
         for kind in STEP_KINDS.values()
     ]
-    return RecipeOut(
-        version=kept.version if kept else 0, steps=kept.steps if kept else {}, kinds=kinds, tables=tables,
-        actor=kept.actor if kept else "", at=kept.at if kept else None,
+    return TidyStepsOut(
+        version=present.version if present else 0, steps=present.steps if present else {}, kinds=kinds, tables=tables,
+        actor=present.actor if present else "", at=present.at if present else None,
     )  # fmt: skip
 
 
 @router.put("/registers/{slug}/tidy/steps", status_code=202)
-def save_recipe(session: Transaction, slug: Slug, body: RecipeIn, actor: Actor) -> JobOut:
+def save_tidy_steps(session: Transaction, slug: Slug, body: TidyStepsIn, actor: Actor) -> JobOut:
     """Save tidy steps; all records are tidied again in the background."""
-    return job_out(recipes.save_recipe(session, slug, body.steps, seen_version=body.seen_version, actor=actor), slug)
+    return job_out(
+        tidy_steps.save_tidy_steps(session, slug, body.steps, seen_version=body.seen_version, actor=actor), slug
+    )
 
 
 @router.post("/registers/{slug}/tidy/try")
 def try_steps(session: Transaction, slug: Slug, body: TryIn) -> TriedStepsOut:
     """See what steps make of the real values of a field."""
-    tried = recipes.try_steps(session, slug, body.field, body.steps, search=body.search, only_changed=body.only_changed)
+    tried = tidy_steps.try_steps(
+        session, slug, body.field, body.steps, search=body.search, only_changed=body.only_changed
+    )
     return TriedStepsOut.model_validate(tried, from_attributes=True)
 
 
 @router.post("/registers/{slug}/tidy/recount", status_code=202)
 def recount(session: Transaction, slug: Slug, body: RecountIn) -> JobOut:
     """Count, in the background, which verdicts these steps would change; nothing is kept."""
-    recipes.check_steps(session, slug, body.steps)
+    tidy_steps.check_steps(session, slug, body.steps)
     arguments = {"register": slug, "steps": body.steps}
     return job_out(work.ask_for(session, slug, "recount", "Recount verdicts with changed tidy steps", arguments), slug)
 

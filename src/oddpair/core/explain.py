@@ -111,8 +111,10 @@ def sentences(scorer: Scorer, left: IntArray, right: IntArray, scored: ScoredPai
     order = np.argsort(-np.abs(bits), axis=1, kind="stable")
     kinds = np.concatenate([scored.levels.T, telling, order, scored.condition[:, None]], axis=1).astype(np.int8)
     _, examples, which = np.unique(kinds, axis=0, return_index=True, return_inverse=True)
-    made = [sentence_of(explain_scored(scorer, scored, place, bits[place].tolist())) for place in examples.tolist()]
-    return [made[number] for number in which.ravel().tolist()]
+    sentences = [
+        sentence_of(explain_scored(scorer, scored, place, bits[place].tolist())) for place in examples.tolist()
+    ]
+    return [sentences[number] for number in which.ravel().tolist()]
 
 
 def explain_scored(scorer: Scorer, scored: ScoredPairs, place: int, bits: Sequence[float]) -> tuple[Evidence, ...]:

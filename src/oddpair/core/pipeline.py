@@ -30,7 +30,7 @@ from .scoring import (
     fit_calibration,
     learn_weights,
 )
-from .tidying import NOTHING, Progress, Recipe, tidy_records
+from .tidying import NOTHING, Progress, TidySteps, tidy_records
 
 #: Scores are counted in bins of one bit from here to here; what lies outside goes into the outermost bins.
 HISTOGRAM_FROM, HISTOGRAM_TO = -40, 60
@@ -117,7 +117,7 @@ class _Stages:
 
 
 @dataclass(frozen=True, slots=True)
-class _Kept:
+class _ChunkResult:
     """What of a chunk is kept: pairs from the lower limit on, counts per key and per score."""
 
     left: IntArray
@@ -128,18 +128,18 @@ class _Kept:
     bands: dict[str, int]
 
 
-def _score_chunk(scorer: Scorer, keys: int, chunk: PairChunk) -> _Kept:
+def _score_chunk(scorer: Scorer, keys: int, chunk: PairChunk) -> _ChunkResult:
     scored = scorer.score(chunk.left, chunk.right)
     keep = scorer.kept(scored)
-    same, kept = int(scorer.same(scored).sum()), int(keep.sum())
+    same, related = int(scorer.same(scored).sum()), int(keep.sum())
     bands = {
         Band.SAME.value: same,
-        Band.UNSURE.value: kept - same,
-        Band.DIFFERENT.value: len(chunk) - kept,
+        Band.UNSURE.value: related - same,
+        Band.DIFFERENT.value: len(chunk) - related,
         "vetoed": int(((scored.bits >= scorer.plan.limits.unsure) & scored.vetoed).sum()),
     }
     bins = np.clip(np.floor(scored.bits), HISTOGRAM_FROM, HISTOGRAM_TO - 1).astype(np.int64) - HISTOGRAM_FROM
-    return _Kept(
+    return _ChunkResult(
         chunk.left[keep], chunk.right[keep],
         ScoredPairs(scored.bits[keep], scored.levels[:, keep], scored.vetoed[keep], scored.condition[keep]),
         np.bincount(chunk.keys, minlength=keys).astype(np.int64),
@@ -148,7 +148,7 @@ def _score_chunk(scorer: Scorer, keys: int, chunk: PairChunk) -> _Kept:
     )  # fmt: skip
 
 
-def _gather(chunks: list[_Kept], comparisons: int) -> tuple[IntArray, IntArray, ScoredPairs]:
+def _gather(chunks: list[_ChunkResult], comparisons: int) -> tuple[IntArray, IntArray, ScoredPairs]:
     none = np.zeros(0, dtype=np.int32)
     left = np.concatenate([none, *(chunk.left for chunk in chunks)])
     right = np.concatenate([none, *(chunk.right for chunk in chunks)])
@@ -192,14 +192,14 @@ def sources_that_meet(
 
 def run(
     records: RecordSet, plan: MatchPlan, *, decisions: Decisions | None = None, without_duplicates: Iterable[str] = (),
-    references: Iterable[str] = (), layout: Layout | None = None, recipe: Recipe = NOTHING, are_tidy: bool = False,
+    references: Iterable[str] = (), layout: Layout | None = None, tidy_steps: TidySteps = NOTHING, are_tidy: bool = False,
     progress: Progress | None = None,
 ) -> MatchResult:  # fmt: skip
     """Match ``records`` (delivered values) by ``plan`` and return pairs with verdicts and clusters.
 
     ``decisions`` hold pairs of record numbers; ``without_duplicates`` names sources that promise to have no duplicates
     of their own; where ``references`` names sources, records of the others are compared with theirs only.
-    ``layout`` says what the fields are, where it is not the usual one of the plan's kind; ``recipe`` holds the tidy steps
+    ``layout`` says what the fields are, where it is not the usual one of the plan's kind; ``tidy_steps`` holds the tidy steps
     that come before what is done by kind. Where the records ``are_tidy``, as they are kept beside the delivered ones,
     neither counts.
     ``progress(stage, done, total)`` may raise Cancelled. The result does not depend on the order in which records were
@@ -211,11 +211,11 @@ def run(
     with stages.stage("tidy"):
         tidy = records
         if not are_tidy:
-            tidy = tidy_records(layout or default_layout(plan.kind), records, stages.report, recipe)
+            tidy = tidy_records(layout or default_layout(plan.kind), records, stages.report, tidy_steps)
     with stages.stage("block"):
         keys = plan.blocking_keys()
         index = build_index(tidy, keys, plan.narrowing_keys(), plan.blocking.most_records, stages.report)
-    kept: list[_Kept] = []
+    results: list[_ChunkResult] = []
     meets = sources_that_meet(tidy, plan, own_duplicates, set(references))
     with stages.stage("learn"):
         scorer = Scorer(tidy, plan)
@@ -227,9 +227,9 @@ def run(
     with stages.stage("compare"):
         work = iterate_pairs(index, tidy.source_codes, meets, lambda pairs: _score_chunk(scorer, len(keys), pairs))
         for share, chunk in work:
-            kept.append(chunk)
+            results.append(chunk)
             stages.report("compare", int(share * 1000), 1000)
-        left, right, scored = _gather(kept, len(plan.comparisons))
+        left, right, scored = _gather(results, len(plan.comparisons))
     with stages.stage("cluster"):
         stages.report("cluster", 0, 1)
         linked = scored.bits >= plan.limits.same
@@ -240,12 +240,12 @@ def run(
         )  # fmt: skip
 
     def total(name: str) -> int:
-        return sum(chunk.bands[name] for chunk in kept)
+        return sum(chunk.bands[name] for chunk in results)
 
-    found = np.sum([chunk.first_found for chunk in kept], axis=0) if kept else np.zeros(len(keys), dtype=np.int64)
+    found = np.sum([chunk.first_found for chunk in results], axis=0) if results else np.zeros(len(keys), dtype=np.int64)
     histogram = (
-        np.sum([chunk.histogram for chunk in kept], axis=0)
-        if kept
+        np.sum([chunk.histogram for chunk in results], axis=0)
+        if results
         else np.zeros(HISTOGRAM_TO - HISTOGRAM_FROM, np.int64)
     )
     return MatchResult(

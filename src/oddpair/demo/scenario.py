@@ -64,18 +64,18 @@ def _records_of_source(
     random: Random,
 ) -> list[tuple[str, dict[str, str]]]:
     """Return (entity key, values) of every record of a source, in a shuffled order, with the source's ids."""
-    held = []
+    records = []
     for entity in entities:
         if random.random() < _KNOWN[source] * (_KNOWN_PEOPLE_FACTOR if isinstance(entity, Person) else 1.0):
             for _ in range(2 if random.random() < _TWICE[source] else 1):
                 record = values(entity, habits, random)
                 record["updated"] = (_TODAY - timedelta(days=random.randrange(1, 1800))).isoformat()
-                held.append((entity.key, record))
-    random.shuffle(held)
-    numbers = random.sample(range(1, 10 * len(held) + 10), len(held))
-    for number, (_, record) in zip(numbers, held, strict=True):
+                records.append((entity.key, record))
+    random.shuffle(records)
+    numbers = random.sample(range(1, 10 * len(records) + 10), len(records))
+    for number, (_, record) in zip(numbers, records, strict=True):
         record["id"] = _ID_FORMS[source].format(number)
-    return held
+    return records
 
 
 def _make_register(
@@ -93,11 +93,11 @@ def _make_register(
     traps = {entity.key: entity.trap for entity in entities}
     for source, habits in HABITS.items():
         values = person_values if people else organisation_values
-        held = _records_of_source(entities, source, spoil(source, habits), values, random)
+        records = _records_of_source(entities, source, spoil(source, habits), values, random)
         path = folder / f"{source}.{FILE_ENDINGS[source]}"
-        bad = write_source(path, source, register.kind.value, [record for _, record in held], random)
-        truth += [(source, record["id"], key, traps[key]) for key, record in held]
-        files.append(DemoFile(register.name, register.kind, source, path, len(held), bad))
+        bad = write_source(path, source, register.kind.value, [record for _, record in records], random)
+        truth += [(source, record["id"], key, traps[key]) for key, record in records]
+        files.append(DemoFile(register.name, register.kind, source, path, len(records), bad))
     with (folder / "truth.csv").open("w", encoding="utf-8", newline="") as file:
         writer = csv.writer(file)
         writer.writerow(["source", "source_id", "entity", "trap"])

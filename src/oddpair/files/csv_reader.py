@@ -177,9 +177,9 @@ def _row(number: int, columns: tuple[str, ...], cells: list[str], problem: str, 
         problem, column = _what_is_wrong(columns, cells, problem, format_)
         if problem:
             # Cells beyond the header stay visible in the last one, so that a person sees where the row went wrong.
-            kept = [*cells[: len(columns) - 1], format_.delimiter.join(cells[len(columns) - 1 :])]
-            told = {name: text for name, cell in zip(columns, kept, strict=False) if (text := shown(cell))}
-            return BadRow(number, column, shown(raw), problem, told)
+            shortened = [*cells[: len(columns) - 1], format_.delimiter.join(cells[len(columns) - 1 :])]
+            by_column = {name: text for name, cell in zip(columns, shortened, strict=False) if (text := shown(cell))}
+            return BadRow(number, column, shown(raw), problem, by_column)
     return number, [cell.strip() for cell in cells[: len(columns)]]
 
 

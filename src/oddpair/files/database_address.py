@@ -28,10 +28,10 @@ def split_address(address: str, password: str = "") -> tuple[str, str]:
     unknown = sorted(set(parts) - _KNOWN_PARTS - _SECRET_PARTS)
     if unknown:
         raise InputError(f"'{unknown[0]}' cannot be set here, only {', '.join(sorted(_KNOWN_PARTS))}")
-    kept = {key: value for key, value in parts.items() if key in _KNOWN_PARTS}
-    if not kept.get("dbname") or not (kept.get("host") or kept.get("hostaddr")):
+    known = {key: value for key, value in parts.items() if key in _KNOWN_PARTS}
+    if not known.get("dbname") or not (known.get("host") or known.get("hostaddr")):
         raise InputError("the address must name a host and a database")
-    return make_conninfo("", **kept), found
+    return make_conninfo("", **known), found
 
 
 def checked_address(address: str, allowed_hosts: Collection[str]) -> str:

@@ -59,20 +59,20 @@ def _rows(query: DatabaseQuery, timeout_s: int) -> Iterator[tuple[list[str], Ite
             yield columns, _fetched(connection, first)
             connection.rollback()
     except psycopg.OperationalError as error:
-        raise InputError(f"the database cannot be asked: {_said(error)}") from error
+        raise InputError(f"the database cannot be asked: {_message_of(error)}") from error
     except psycopg.Error as error:
-        raise InputError(f"the query was refused: {_said(error)}") from error
+        raise InputError(f"the query was refused: {_message_of(error)}") from error
 
 
 def _check_single(connection: "psycopg.Connection[tuple[object, ...]]", sql: str) -> None:
     """Refuse anything but one statement: only one can be prepared, so none can hide behind it."""
     result = connection.pgconn.prepare(b"", sql.encode())
     if result.status != psycopg.pq.ExecStatus.COMMAND_OK:
-        said = result.error_message.decode("utf-8", "replace")
-        raise InputError(f"the query was refused: {' '.join(said.split())[:400]}")
+        message = result.error_message.decode("utf-8", "replace")
+        raise InputError(f"the query was refused: {' '.join(message.split())[:400]}")
 
 
-def _said(error: psycopg.Error) -> str:
+def _message_of(error: psycopg.Error) -> str:
     return " ".join((error.diag.message_primary or str(error)).split())[:400]
 
 

@@ -77,14 +77,14 @@ def _chunks(path: Path, part: str, last_opening: Callable[[bytes], int]) -> Iter
         if part not in archive.namelist():
             return
         with archive.open(part) as file:
-            held = b""
+            stretch = b""
             while chunk := file.read(_CHUNK_BYTES):
-                held += chunk
+                stretch += chunk
                 # Only what lies before the last opening is surely whole.
-                whole = max(last_opening(held), len(held) - _OVERLAP_BYTES, 0)
-                yield held, whole
-                held = held[whole:]
-            yield held, len(held)
+                whole = max(last_opening(stretch), len(stretch) - _OVERLAP_BYTES, 0)
+                yield stretch, whole
+                stretch = stretch[whole:]
+            yield stretch, len(stretch)
 
 
 def _part_of_sheet(path: Path, title: str) -> str:

@@ -131,8 +131,8 @@ def _table(
 
 
 def _bad(number: int, column: str, why: str, columns: Sequence[str], cells: Sequence[str]) -> BadRow:
-    told = {name: cell for name, cell in zip(columns, cells, strict=True) if cell}
-    return BadRow(number, column, shown(" | ".join(cells)), why, told)
+    by_column = {name: cell for name, cell in zip(columns, cells, strict=True) if cell}
+    return BadRow(number, column, shown(" | ".join(cells)), why, by_column)
 
 
 def _width(sheet: CalamineSheet, header_row: int) -> int:

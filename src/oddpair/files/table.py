@@ -55,16 +55,16 @@ class FileFormat:
         """Return the format in words."""
         if self.kind == "csv":
             delimiter = _DELIMITER_NAMES.get(self.delimiter, self.delimiter)
-            said = f"CSV, {delimiter} between cells, {self.encoding}"
+            words = f"CSV, {delimiter} between cells, {self.encoding}"
             if self.looks_misread:
-                said += " (letters look misread)"
+                words += " (letters look misread)"
         elif self.kind in ("xlsx", "ods"):
-            said = f"{self.kind.upper()}, sheet '{self.sheet}'"
+            words = f"{self.kind.upper()}, sheet '{self.sheet}'"
         else:
-            said = _NAMES[self.kind] + (f", records at '{self.path}'" if self.path else "")
+            words = _NAMES[self.kind] + (f", records at '{self.path}'" if self.path else "")
         if self.has_header_row and self.header_row != 1:
-            said += f", header in row {self.header_row}" if self.header_row else ", no header row"
-        return said
+            words += f", header in row {self.header_row}" if self.header_row else ", no header row"
+        return words
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,7 +14,7 @@ from ..services.bring_in import load_delivery, take_back
 from ..services.golden import merge
 from ..services.match import run_plan
 from ..services.registers import registers
-from ..services.tidy import profile, recipes, recount
+from ..services.tidy import profile, recount, tidy_steps
 from ..services.transactions import Session, SessionFactory, transaction
 from ..settings import Settings
 
@@ -96,7 +96,9 @@ def _merge(arguments: Arguments, context: Context) -> Mapping[str, Any]:
 
 
 def _tidy(arguments: Arguments, context: Context) -> Mapping[str, Any]:
-    return context.whole(lambda session: recipes.tidy_register(session, str(arguments["register"]), context.progress))
+    return context.whole(
+        lambda session: tidy_steps.tidy_register(session, str(arguments["register"]), context.progress)
+    )
 
 
 def _golden(arguments: Arguments, context: Context) -> Mapping[str, Any]:

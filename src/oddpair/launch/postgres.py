@@ -149,11 +149,11 @@ class PrivatePostgres:
 
     def _wait_for_what_is_left(self, say: Say) -> None:
         """Wait for a server of the last start that is still ending, as it does when whoever started it was killed."""
-        deadline, told = time.monotonic() + _LEFT_TIMEOUT_S, False
+        deadline, announced = time.monotonic() + _LEFT_TIMEOUT_S, False
         while (left := self._left_process()) and time.monotonic() < deadline:
-            if not told:
+            if not announced:
                 say("waiting for the database of the last start to end")
-                told = True
+                announced = True
             time.sleep(0.1)
         if left:
             raise LaunchError(f"a database server (process {left}) still works on {self._cluster}; stop it first")
@@ -216,7 +216,7 @@ class PrivatePostgres:
 
     def _wait_until_ready(self, say: Say) -> None:
         assert self._process is not None
-        began, told = time.monotonic(), False
+        began, announced = time.monotonic(), False
         while time.monotonic() < began + _START_TIMEOUT_S:
             if self._process.poll() is not None:
                 tail = "\n".join(self.log.read_text(encoding="utf-8", errors="replace").splitlines()[-6:])
@@ -225,9 +225,9 @@ class PrivatePostgres:
                 lines = (self._cluster / "postmaster.pid").read_text(encoding="utf-8").splitlines()
                 if lines[0].strip() == str(self._process.pid) and lines[_READY_LINE].strip() == "ready":
                     return
-            if not told and time.monotonic() > began + _SAY_AFTER_S:
+            if not announced and time.monotonic() > began + _SAY_AFTER_S:
                 say("waiting for the database, which puts in order what was left when it was ended")
-                told = True
+                announced = True
             time.sleep(0.02)
         raise LaunchError(f"PostgreSQL was not ready after {_START_TIMEOUT_S:.0f} s; see {self.log}")
 

@@ -39,13 +39,13 @@ def _raise_stop(number: int, frame: FrameType | None) -> None:
 
 def _wait_for(free: Callable[[], bool], what: str) -> bool:
     """Wait a while until something that the last start may have left is free, and say what for."""
-    deadline, told = time.monotonic() + _LEFT_TIMEOUT_S, False
+    deadline, announced = time.monotonic() + _LEFT_TIMEOUT_S, False
     while not free():
         if time.monotonic() > deadline:
             return False
-        if not told:
+        if not announced:
             say(f"waiting for {what}, which the last start may have left")
-            told = True
+            announced = True
         time.sleep(0.1)
     return True
 
@@ -92,16 +92,16 @@ def _own_folders(settings: Settings) -> None:
 
 def _wait_for_answer(port: int, web: Child) -> None:
     """Wait until the web process and its database answer; what they need is not more than a line."""
-    began, told = time.monotonic(), False
+    began, announced = time.monotonic(), False
     while time.monotonic() < began + _READY_TIMEOUT_S:
         if web.has_ended:
             raise LaunchError(f"the web process ended; its log is {web.log}")
         address = f"http://127.0.0.1:{port}/api/health"
         with suppress(urllib.error.URLError, OSError), urllib.request.urlopen(address, timeout=_ASK_TIMEOUT_S):
             return
-        if not told and time.monotonic() > began + _SAY_AFTER_S:
+        if not announced and time.monotonic() > began + _SAY_AFTER_S:
             say("waiting for the web process to answer")
-            told = True
+            announced = True
         time.sleep(0.05)
     raise LaunchError(f"the web process did not answer within {_READY_TIMEOUT_S:.0f} s; its log is {web.log}")
 

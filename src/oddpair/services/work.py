@@ -46,7 +46,7 @@ def _work_of(arguments: Mapping[str, Any]) -> dict[str, Any]:
     return {name: value for name, value in arguments.items() if name not in ("actor", "seen")}
 
 
-def ask_again(session: Session, slug: str, kind: str, title: str, arguments: Mapping[str, Any]) -> Job:
+def follow_up(session: Session, slug: str, kind: str, title: str, arguments: Mapping[str, Any]) -> Job:
     """Write a job down although the same work may be running, which began before what was done now.
 
     Returns the job that still waits for its turn, if there is one: it will see what was done now.

@@ -33,10 +33,10 @@ class Where:
         if self.source_id:
             found.append(SourceRecord.source_id == self.source_id)
         if self.delivery_id:
-            said = select(DeliveryRecord.record_id).where(
+            delivered = select(DeliveryRecord.record_id).where(
                 DeliveryRecord.delivery_id == self.delivery_id, DeliveryRecord.version_id.is_not(None)
             )
-            found.append(SourceRecord.id.in_(said))
+            found.append(SourceRecord.id.in_(delivered))
         return found
 
 

@@ -134,7 +134,7 @@ WHERE c.record_id = s.id AND c.withdrawn_at IS NULL AND coalesce(v.fields->>c.fi
 def lay_corrections(session: Session) -> None:
     """Put standing corrections on top of what touched records' versions say.
 
-    A correction is superseded where the source delivers another value than the one that was mended.
+    A correction is superseded where the source delivers another value than the one that was corrected.
     """
     session.flush()
     session.execute(text(_SUPERSEDED))

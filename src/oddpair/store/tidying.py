@@ -6,13 +6,13 @@ from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
-from .tables import TidyRecipe, WordTableVersion
+from .tables import TidyStepsVersion, WordTableVersion
 
 
-def recipe_in_force(session: Session, register_id: int) -> TidyRecipe | None:
+def tidy_steps_in_force(session: Session, register_id: int) -> TidyStepsVersion | None:
     """Return the newest version of the register's tidy steps, or None."""
-    own = select(TidyRecipe).where(TidyRecipe.register_id == register_id)
-    return session.scalars(own.order_by(TidyRecipe.version.desc()).limit(1)).first()
+    own = select(TidyStepsVersion).where(TidyStepsVersion.register_id == register_id)
+    return session.scalars(own.order_by(TidyStepsVersion.version.desc()).limit(1)).first()
 
 
 def tables_in_force(session: Session, names: Iterable[str] | None = None) -> Sequence[WordTableVersion]:
@@ -47,7 +47,7 @@ def registers_with_table(session: Session, name: str) -> Sequence[int]:
     """Return the ids of the registers whose tidy steps in force use a table."""
     query = text("""
         SELECT r.register_id FROM (
-            SELECT DISTINCT ON (register_id) register_id, steps FROM tidy_recipes ORDER BY register_id, version DESC
+            SELECT DISTINCT ON (register_id) register_id, steps FROM tidy_steps ORDER BY register_id, version DESC
         ) r
         WHERE EXISTS (
             SELECT FROM jsonb_each(r.steps) f, jsonb_array_elements(f.value) s WHERE s->>'table' = :name

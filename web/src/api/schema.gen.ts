@@ -367,7 +367,7 @@ export interface paths {
         put?: never;
         /**
          * Correct
-         * @description Mend a field in all records that hold a value, in one step; what was delivered stays.
+         * @description Correct a field in all records that hold a value, in one step; what was delivered stays.
          */
         post: operations["correct_api_registers__slug__corrections_post"];
         delete?: never;
@@ -387,7 +387,7 @@ export interface paths {
         put?: never;
         /**
          * Values Of
-         * @description The values that records hold of a field, the most frequent first: what could be mended alike.
+         * @description The values that records hold of a field, the most frequent first: what could be corrected alike.
          */
         post: operations["values_of_api_registers__slug__corrections_values_post"];
         delete?: never;
@@ -1076,15 +1076,15 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Get Recipe
+         * Get Tidy Steps
          * @description The tidy steps in force.
          */
-        get: operations["get_recipe_api_registers__slug__tidy_steps_get"];
+        get: operations["get_tidy_steps_api_registers__slug__tidy_steps_get"];
         /**
-         * Save Recipe
+         * Save Tidy Steps
          * @description Save tidy steps; all records are tidied again in the background.
          */
-        put: operations["save_recipe_api_registers__slug__tidy_steps_put"];
+        put: operations["save_tidy_steps_api_registers__slug__tidy_steps_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1289,7 +1289,7 @@ export interface components {
         };
         /**
          * BatchOut
-         * @description Fields mended in one step.
+         * @description Fields corrected in one step.
          */
         BatchOut: {
             /** Actor */
@@ -1435,6 +1435,33 @@ export interface components {
             when?: components["schemas"]["Test"] | null;
         };
         /**
+         * CorrectFieldIn
+         * @description What to put in place of a value in all of those records that hold it; an empty value clears the field.
+         */
+        CorrectFieldIn: {
+            /**
+             * Check
+             * @default filled
+             */
+            check: string;
+            /** Field */
+            field: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Value */
+            value: string;
+            /**
+             * Wanted
+             * @default
+             */
+            wanted: string;
+            /** Was */
+            was: string;
+        };
+        /**
          * Correlated
          * @description Comparisons that agree together by chance (an address and its telephone).
          *
@@ -1569,10 +1596,10 @@ export interface components {
             seen_version: number;
         };
         /**
-         * EntryOut
-         * @description An act: what, who, when; ``undone`` tells that a later act took it back.
+         * Entry
+         * @description An act: what was done, by whom and when.
          */
-        EntryOut: {
+        Entry: {
             /** Actor */
             actor: string;
             /**
@@ -1968,14 +1995,14 @@ export interface components {
             jobs: components["schemas"]["JobOut"][];
         };
         /**
-         * JournalOut
-         * @description A page of a register's journal; ``behind`` is the position behind which the next page begins, if there is one.
+         * JournalPage
+         * @description A page of entries, newest first, and the position behind which the next page begins.
          */
-        JournalOut: {
+        JournalPage: {
             /** Behind */
             behind: number | null;
             /** Entries */
-            entries: components["schemas"]["EntryOut"][];
+            entries: components["schemas"]["Entry"][];
         };
         /**
          * KeyEstimateOut
@@ -2183,33 +2210,6 @@ export interface components {
             };
         };
         /**
-         * MendFieldIn
-         * @description What to put in place of a value in all of those records that hold it; an empty value clears the field.
-         */
-        MendFieldIn: {
-            /**
-             * Check
-             * @default filled
-             */
-            check: string;
-            /** Field */
-            field: string;
-            /**
-             * Source
-             * @default
-             */
-            source: string;
-            /** Value */
-            value: string;
-            /**
-             * Wanted
-             * @default
-             */
-            wanted: string;
-            /** Was */
-            was: string;
-        };
-        /**
          * MendIn
          * @description The cells of a row, by column, as a person mended them.
          */
@@ -2228,11 +2228,13 @@ export interface components {
             seen: string;
         };
         /**
-         * MergePreviewOut
-         * @description What a merge would do; ``seen`` goes with the request to do it. Of ``made`` new golden records ``single`` hold one record
-         *     only; ``torn`` pairs decided as different lie in one cluster, which stays as it is until a run follows them.
+         * MergePreview
+         * @description What a merge would do: counts, and a sample of the largest changes; ``seen`` goes with the request to do it.
+         *
+         *     Of ``made`` new golden records ``single`` hold one record only; ``torn`` pairs decided as different lie in one cluster, which
+         *     stays as it is until a run follows them.
          */
-        MergePreviewOut: {
+        MergePreview: {
             /** Contradictions */
             contradictions: number;
             /** Grown */
@@ -2246,7 +2248,7 @@ export interface components {
             /** Run Id */
             run_id: number;
             /** Sample */
-            sample: components["schemas"]["SampleOut"][];
+            sample: components["schemas"]["SampleChange"][];
             /** Seen */
             seen: string;
             /** Single */
@@ -2627,42 +2629,6 @@ export interface components {
             sheet: string;
         };
         /**
-         * RecipeIn
-         * @description Changed tidy steps; ``seen_version`` is the version the change was made from (0: there was none).
-         */
-        RecipeIn: {
-            /** Seen Version */
-            seen_version: number;
-            /** Steps */
-            steps: {
-                [key: string]: {
-                    [key: string]: string;
-                }[];
-            };
-        };
-        /**
-         * RecipeOut
-         * @description The tidy steps in force, per field, and the kinds of steps there are.
-         */
-        RecipeOut: {
-            /** Actor */
-            actor: string;
-            /** At */
-            at: string | null;
-            /** Kinds */
-            kinds: components["schemas"]["StepKindOut"][];
-            /** Steps */
-            steps: {
-                [key: string]: {
-                    [key: string]: string;
-                }[];
-            };
-            /** Tables */
-            tables: string[];
-            /** Version */
-            version: number;
-        };
-        /**
          * RecordOut
          * @description A source record: what was delivered, mapped onto fields, and tidied.
          */
@@ -2880,10 +2846,10 @@ export interface components {
             };
         };
         /**
-         * SampleOut
-         * @description A change that a merge would make.
+         * SampleChange
+         * @description A change that the merge would make, as a person reads it.
          */
-        SampleOut: {
+        SampleChange: {
             /** Keys */
             keys: string[];
             /** Records */
@@ -3105,6 +3071,42 @@ export interface components {
             /** Is */
             is?: string[] | null;
             not?: components["schemas"]["Test"] | null;
+        };
+        /**
+         * TidyStepsIn
+         * @description Changed tidy steps; ``seen_version`` is the version the change was made from (0: there was none).
+         */
+        TidyStepsIn: {
+            /** Seen Version */
+            seen_version: number;
+            /** Steps */
+            steps: {
+                [key: string]: {
+                    [key: string]: string;
+                }[];
+            };
+        };
+        /**
+         * TidyStepsOut
+         * @description The tidy steps in force, per field, and the kinds of steps there are.
+         */
+        TidyStepsOut: {
+            /** Actor */
+            actor: string;
+            /** At */
+            at: string | null;
+            /** Kinds */
+            kinds: components["schemas"]["StepKindOut"][];
+            /** Steps */
+            steps: {
+                [key: string]: {
+                    [key: string]: string;
+                }[];
+            };
+            /** Tables */
+            tables: string[];
+            /** Version */
+            version: number;
         };
         /**
          * TriedOut
@@ -4009,7 +4011,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MendFieldIn"];
+                "application/json": components["schemas"]["CorrectFieldIn"];
             };
         };
         responses: {
@@ -4548,7 +4550,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JournalOut"];
+                    "application/json": components["schemas"]["JournalPage"];
                 };
             };
             /** @description Client Error */
@@ -4653,7 +4655,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MergePreviewOut"];
+                    "application/json": components["schemas"]["MergePreview"];
                 };
             };
             /** @description Client Error */
@@ -5536,7 +5538,7 @@ export interface operations {
             };
         };
     };
-    get_recipe_api_registers__slug__tidy_steps_get: {
+    get_tidy_steps_api_registers__slug__tidy_steps_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -5554,7 +5556,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RecipeOut"];
+                    "application/json": components["schemas"]["TidyStepsOut"];
                 };
             };
             /** @description Client Error */
@@ -5569,7 +5571,7 @@ export interface operations {
             };
         };
     };
-    save_recipe_api_registers__slug__tidy_steps_put: {
+    save_tidy_steps_api_registers__slug__tidy_steps_put: {
         parameters: {
             query?: never;
             header?: {
@@ -5583,7 +5585,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RecipeIn"];
+                "application/json": components["schemas"]["TidyStepsIn"];
             };
         };
         responses: {

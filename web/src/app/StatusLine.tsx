@@ -18,7 +18,7 @@ function outcomeOf(job: Job): string {
   const figures = Object.entries(job.result ?? {})
     .filter(([name, value]) => name !== "run_id" && typeof value === "number")
     .sort(([a], [b]) => ORDER.indexOf(a) - ORDER.indexOf(b));
-  return figures.map(([name, value]) => `${name.replace("_", " ")} ${count(Number(value))}`).join(", ");
+  return figures.map(([name, value]) => `${name.replaceAll("_", " ")} ${count(Number(value))}`).join(", ");
 }
 
 function Running({ job }: { job: Job }) {

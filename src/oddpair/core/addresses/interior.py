@@ -58,7 +58,7 @@ def take_interior(words: list[str], interior: Interior) -> list[str]:
     _, _, lengths = _markers()
     if lengths.keys().isdisjoint(words):
         return words
-    kept: list[str] = []
+    rest: list[str] = []
     place = 0
     while place < len(words):
         if words[place][0].isdigit() and (floor := _floor_before(words, place)):
@@ -72,6 +72,6 @@ def take_interior(words: list[str], interior: Interior) -> list[str]:
                 place += used
                 break
         else:
-            kept.append(words[place])
+            rest.append(words[place])
             place += 1
-    return kept
+    return rest

@@ -110,9 +110,9 @@ def _narrowed(large: _Large, records: RecordSet, key: BlockingKey, most: int, re
     sizes = np.maximum(counts[large.records], 1)
     members, blocks = np.repeat(large.records, sizes), np.repeat(large.blocks, sizes)
     within = np.arange(len(members)) - np.repeat(np.cumsum(sizes) - sizes, sizes)
-    held = counts[members] > 0
+    has_value = counts[members] > 0
     chosen = np.full(len(members), -1, dtype=np.int64)
-    chosen[held] = values[firsts[members[held]] + within[held]]
+    chosen[has_value] = values[firsts[members[has_value]] + within[has_value]]
     order = np.lexsort((members, chosen, blocks))
     members, blocks, chosen = members[order], blocks[order], chosen[order]
 

@@ -18,10 +18,10 @@ def holding_links(links: Sequence[tuple[int, int, float]]) -> list[int]:
             record = leader[record]
         return record
 
-    held = []
+    chosen = []
     for number in sorted(range(len(links)), key=lambda number: (-links[number][2], *links[number][:2])):
         one, other = find(links[number][0]), find(links[number][1])
         if one != other:
             leader[max(one, other)] = min(one, other)
-            held.append(number)
-    return held
+            chosen.append(number)
+    return chosen

@@ -20,8 +20,8 @@ from .base import (
     value_information,
 )
 from .holders import holders_by_names
+from .weighted_words import WeightedWords, weighted_words
 from .word_overlap import soft_overlap
-from .word_table import WordTable, word_table
 
 MISSING, EQUAL, OTHER_UNIT, STREET, TOWN, OTHER_NUMBER, OTHER_STREET, DIFFERENT = range(8)
 _DIGITS = re.compile(r"\d+")
@@ -43,15 +43,15 @@ class _Addresses(NamedTuple):
     boxes: IntArray
     postcodes: IntArray
     areas: IntArray
-    streets: WordTable
-    towns: WordTable
+    streets: WeightedWords
+    towns: WeightedWords
     door_bits: Bits
     street_bits: Bits
     town_bits: Bits
 
 
 @inner_kernel
-def _agree(x: int, y: int, words: WordTable, cut: float) -> bool:
+def _agree(x: int, y: int, words: WeightedWords, cut: float) -> bool:
     return x >= 0 and y >= 0 and (x == y or soft_overlap(x, y, words).share >= cut)
 
 
@@ -159,7 +159,7 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     )
     doors = _joint(np.where(street.codes >= 0, street.codes, box), number, place)
 
-    streets, towns = (word_table(column, source_codes=records.source_codes) for column in (street, city))
+    streets, towns = (weighted_words(column, source_codes=records.source_codes) for column in (street, city))
 
     def bits(codes: IntArray, most: float) -> Bits:
         return value_information(holders_by_names(records, field, codes), len(records), most)

@@ -20,8 +20,8 @@ from .base import (
     measured_by,
 )
 from .originals import checked_by_original
+from .weighted_words import WeightedWords, weighted_words
 from .word_overlap import soft_overlap
-from .word_table import WordTable, word_table
 
 MISSING, EQUAL, CLOSE, SIMILAR, INITIALS, CONTAINED, ONE_SITE, PARTLY, DIFFERENT, CONTRADICTING = range(10)
 _CLOSE_AT, _SIMILAR_AT, _PARTLY_AT = 0.9, 0.75, 0.5
@@ -40,7 +40,7 @@ _LEFT_OVER_SHARE = 0.5
 class _Names(NamedTuple):
     """What the kernel reads: the names' words, the names without spaces, the codes of sites, of names and of initials."""
 
-    words: WordTable
+    words: WeightedWords
     joined: npt.NDArray[np.uint8]
     joined_offsets: npt.NDArray[np.int64]
     joined_signs: Signs
@@ -129,7 +129,7 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     joined = pack([value.replace(" ", "") for value in column.values])
     sites = records.column(f"{field}.sites").codes
     names = _Names(
-        word_table(column, common=common_words(), source_codes=records.source_codes),
+        weighted_words(column, common=common_words(), source_codes=records.source_codes),
         joined.buffer,
         joined.offsets,
         letter_signs(joined),

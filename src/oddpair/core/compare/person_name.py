@@ -29,8 +29,8 @@ from .base import (
 )
 from .given_names import forms_of_given_names, initials_of_forms
 from .originals import checked_by_original
+from .weighted_words import WeightedWords, weighted_words
 from .word_overlap import soft_overlap, word_similarity
-from .word_table import WordTable, word_table
 
 MISSING, EQUAL, SHORT_FORM, INITIAL, CLOSE = range(5)
 SWAPPED, FAMILY_CHANGED, ONE_SUFFIX, GIVEN_ALIKE, GIVEN_DIFFERS, DIFFERENT, CONTRADICTING = range(5, 12)
@@ -51,7 +51,7 @@ class _Names(NamedTuple):
     code per record of both; suffix codes, and whether a senior or junior of the name lives there; the information in every
     record's whole name; and per word the initials of all its forms as a bit set."""
 
-    words: WordTable
+    words: WeightedWords
     given: IntArray
     family: IntArray
     suffixes: IntArray
@@ -70,7 +70,7 @@ def _share_group(a: int, b: int, groups: IntArray) -> bool:
 
 
 @inner_kernel
-def _given_agreement(x: int, y: int, given: WordTable, initials: IntArray) -> tuple[int, float]:
+def _given_agreement(x: int, y: int, given: WeightedWords, initials: IntArray) -> tuple[int, float]:
     """Return (how far the given names of two values agree, as one of the constants above; the bits they share)."""
     if x < 0 or y < 0:
         return _NONE, 0.0
@@ -206,8 +206,8 @@ def _with_namesakes(records: RecordSet, given: Column, family: Column, suffixes:
     initials = np.append([ord(value[0]) for value in given.values], 0).astype(np.int64)[given.codes]
     for row, first in enumerate((given.codes.astype(np.int64), initials)):
         homes = np.unique(np.stack([family.codes.astype(np.int64), first, door]), axis=1, return_inverse=True)[1]
-        told = np.bincount(homes.ravel(), weights=known & (suffixes >= 0)) > 0
-        found[row] = known & told[homes.ravel()]
+        with_suffix = np.bincount(homes.ravel(), weights=known & (suffixes >= 0)) > 0
+        found[row] = known & with_suffix[homes.ravel()]
     return found
 
 
@@ -218,7 +218,7 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     rarity = _whole_name_rarity(given, family)
     vocabulary = column_words(joint).vocabulary
     groups = forms_of_given_names(vocabulary)
-    table = word_table(joint, groups, short_form_groups().keys(), np.tile(records.source_codes, 2))
+    table = weighted_words(joint, groups, short_form_groups().keys(), np.tile(records.source_codes, 2))
     namesakes = _with_namesakes(records, given, family, suffixes)
     names = _Names(table, given_codes, family_codes, suffixes, namesakes, rarity, initials_of_forms(vocabulary, groups))
     return checked_by_original(measured_by(_measure, names), records, field, EQUAL, CLOSE)

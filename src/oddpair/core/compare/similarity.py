@@ -22,8 +22,8 @@ from .base import (
     Options,
 )
 from .values import information
+from .weighted_words import WeightedWords, weighted_words
 from .word_overlap import soft_overlap
-from .word_table import WordTable, word_table
 
 MISSING, EQUAL, CLOSE, SIMILAR, DIFFERENT = range(5)
 _MEASURES = ("osa", "levenshtein", "keyboard", "jaro_winkler", "qgram_cosine", "word_overlap")
@@ -54,7 +54,7 @@ def _similarities(
 
 
 @allocating_kernel
-def _overlaps(left: IntArray, right: IntArray, words: WordTable, out: npt.NDArray[np.float32]) -> None:
+def _overlaps(left: IntArray, right: IntArray, words: WeightedWords, out: npt.NDArray[np.float32]) -> None:
     for pair in range(len(left)):
         out[pair] = soft_overlap(left[pair], right[pair], words).share
 
@@ -66,7 +66,7 @@ def _alike(column: Column, options: Options) -> Alike:
     """Return a function from two arrays of value numbers to similarities."""
     measure = _MEASURES.index(str(options["measure"]))
     if measure == _WORDS:
-        words = word_table(column)
+        words = weighted_words(column)
 
         def by_words(left: IntArray, right: IntArray) -> npt.NDArray[np.float32]:
             out = np.empty(len(left), dtype=np.float32)

@@ -12,7 +12,7 @@ from typing import NamedTuple
 from ..text.byte_strings import bits_apart
 from ..text.compiled import inner_kernel
 from ..text.edit_distance import osa_between
-from .word_table import WordTable
+from .weighted_words import WeightedWords
 
 #: Below this two words are different words: one slip in four letters is still a slip, one in three is not.
 WORD_CUT = 0.74
@@ -37,7 +37,7 @@ class Overlap(NamedTuple):
 
 
 @inner_kernel
-def word_similarity(a: int, b: int, words: WordTable) -> float:
+def word_similarity(a: int, b: int, words: WeightedWords) -> float:
     """Return how alike the words numbered ``a`` and ``b`` are, in [0, 1]; 0 below the cut."""
     if a == b:
         return 1.0
@@ -80,7 +80,7 @@ def word_similarity(a: int, b: int, words: WordTable) -> float:
 
 
 @inner_kernel
-def soft_overlap(x: int, y: int, words: WordTable) -> Overlap:
+def soft_overlap(x: int, y: int, words: WeightedWords) -> Overlap:
     """Return the soft overlap of the values ``x`` and ``y`` of a word table; symmetric, share 1 for equal words."""
     if x > y:
         x, y = y, x

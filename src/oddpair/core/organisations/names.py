@@ -132,7 +132,7 @@ def _site_number(word: str) -> str:
 def _take_sites(words: list[str]) -> tuple[list[str], tuple[str, ...]]:
     markers = read_word_list(_PACKAGE, "site_markers.txt")
     directions = read_word_map(_PACKAGE, "directions.txt")
-    kept: list[str] = []
+    essential: list[str] = []
     sites: list[str] = []
     for place, word in enumerate(words):
         number = _site_number(word)
@@ -140,13 +140,13 @@ def _take_sites(words: list[str]) -> tuple[list[str], tuple[str, ...]]:
             after_marker = place > 0 and words[place - 1] in markers
             if after_marker or (place == len(words) - 1 and place > 0):
                 sites.append(number.lstrip("0") or "0")
-                if after_marker and kept and kept[-1] == words[place - 1] and len(kept) > 1:
-                    kept.pop()
+                if after_marker and essential and essential[-1] == words[place - 1] and len(essential) > 1:
+                    essential.pop()
                 continue
-        kept.append(word)
+        essential.append(word)
         if word in directions:
             sites.append(directions[word])
-    return kept, tuple(sorted(set(sites)))
+    return essential, tuple(sorted(set(sites)))
 
 
 def parse_organisation_names(text: str) -> list[OrganisationName]:

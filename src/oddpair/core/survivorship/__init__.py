@@ -2,7 +2,7 @@
 
 from .rules import (
     RULES,
-    Candidate,
+    Contributor,
     Survivor,
     default_rules,
     golden_rows,
@@ -10,4 +10,4 @@ from .rules import (
     validate_rules,
 )
 
-__all__ = ["RULES", "Candidate", "Survivor", "default_rules", "golden_rows", "golden_values", "validate_rules"]
+__all__ = ["RULES", "Contributor", "Survivor", "default_rules", "golden_rows", "golden_values", "validate_rules"]

@@ -1,6 +1,6 @@
 """Survivorship rules per field or group of fields.
 
-A rule ranks the candidates of one unit; the unit (an address, a name) wins or loses as a whole. Ties are broken by the
+A rule ranks the contributors of one unit; the unit (an address, a name) wins or loses as a whole. Ties are broken by the
 source's rank, then by freshness, then by source and record id, so that the outcome never depends on order.
 """
 
@@ -14,7 +14,7 @@ from ..errors import Refused, did_you_mean
 from ..fields import FRESHNESS_FIELD, FieldKind, Layout
 
 
-class Candidate(NamedTuple):
+class Contributor(NamedTuple):
     """One member record as survivorship sees it: who delivered it, how far its source is trusted (1 is most), values."""
 
     record: str
@@ -27,7 +27,7 @@ class Candidate(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class Loser:
-    """A candidate that did not win, with the reason in words."""
+    """A contributor that did not win, with the reason in words."""
 
     record: str
     source: str
@@ -57,7 +57,7 @@ class Rule:
     """A survivorship rule: how it ranks, what it says of winners and of losers."""
 
     name: str
-    ranking: Callable[[Candidate, Mapping[str, str], int], tuple[object, ...]]
+    ranking: Callable[[Contributor, Mapping[str, str], int], tuple[object, ...]]
     says: str
     why_lost: str
     #: Whether it asks how many records agree on a value, which takes longer to find out than all else.
@@ -117,23 +117,23 @@ def validate_rules(layout: Layout, rules: Mapping[str, str]) -> dict[str, str]:
     return {**default_rules(layout), **rules}
 
 
-def _tidy_key(candidate: Candidate, root: str, values: Mapping[str, str]) -> str:
+def _tidy_key(contributor: Contributor, root: str, values: Mapping[str, str]) -> str:
     """Return what makes two values of a unit count as agreeing: their tidy form, or the delivered one without."""
     below = root + "."
-    tidy = [f"{name}={value}" for name, value in candidate.tidy.items() if name == root or name.startswith(below)]
+    tidy = [f"{name}={value}" for name, value in contributor.tidy.items() if name == root or name.startswith(below)]
     return "|".join(sorted(tidy)) or "|".join(f"{name}={value}" for name, value in sorted(values.items()))
 
 
-#: A candidate with the values it holds of a unit.
-_Holder = tuple[Candidate, dict[str, str]]
+#: A contributor with the values it holds of a unit.
+_Holder = tuple[Contributor, dict[str, str]]
 
 
-def _holders(names: Sequence[str], candidates: Iterable[Candidate]) -> list[_Holder]:
-    """Return the candidates that hold anything of a unit, with what they hold."""
+def _holders(names: Sequence[str], contributors: Iterable[Contributor]) -> list[_Holder]:
+    """Return the contributors that hold anything of a unit, with what they hold."""
     return [
-        (candidate, values)
-        for candidate in candidates
-        if (values := {name: value for name in names if (value := candidate.values.get(name))})
+        (contributor, values)
+        for contributor in contributors
+        if (values := {name: value for name in names if (value := contributor.values.get(name))})
     ]
 
 
@@ -142,22 +142,22 @@ def _standings(unit: str, rule: Rule, holders: Sequence[_Holder]) -> list[tuple[
     agreeing = [0] * len(holders)
     if rule.counts:
         root = unit.split(".")[0]
-        keys = [_tidy_key(candidate, root, values) for candidate, values in holders]
+        keys = [_tidy_key(contributor, root, values) for contributor, values in holders]
         counts = Counter(keys)
         agreeing = [counts[key] for key in keys]
     return [
-        (*rule.ranking(candidate, values, count), all(value.isupper() for value in values.values()))
-        for (candidate, values), count in zip(holders, agreeing, strict=True)
+        (*rule.ranking(contributor, values, count), all(value.isupper() for value in values.values()))
+        for (contributor, values), count in zip(holders, agreeing, strict=True)
     ]
 
 
-def _as_ties_are_broken(candidates: Sequence[Candidate]) -> list[Candidate]:
-    """Return the candidates by trust in their source, then the newest first, then by source and record id."""
-    return sorted(candidates, key=lambda one: (one.rank, _descending(one.fresh), one.source, one.record))
+def _as_ties_are_broken(contributors: Sequence[Contributor]) -> list[Contributor]:
+    """Return the contributors by trust in their source, then the newest first, then by source and record id."""
+    return sorted(contributors, key=lambda one: (one.rank, _descending(one.fresh), one.source, one.record))
 
 
-def _unit_survivor(unit: str, names: Sequence[str], rule: Rule, candidates: Sequence[Candidate]) -> Survivor | None:
-    holders = _holders(names, candidates)
+def _unit_survivor(unit: str, names: Sequence[str], rule: Rule, contributors: Sequence[Contributor]) -> Survivor | None:
+    holders = _holders(names, contributors)
     if not holders:
         return None
     standings = _standings(unit, rule, holders)
@@ -177,9 +177,11 @@ def _why_lost(rule: Rule, won: tuple[object, ...], lost: tuple[object, ...]) -> 
     return "as good by the rule; the tie went to the more trusted, then newer source"
 
 
-def golden_values(layout: Layout, rules: Mapping[str, str], candidates: Sequence[Candidate]) -> tuple[Survivor, ...]:
-    """Return the surviving units of a golden record whose members are ``candidates``, in the layout's order."""
-    in_order = _as_ties_are_broken(candidates)
+def golden_values(
+    layout: Layout, rules: Mapping[str, str], contributors: Sequence[Contributor]
+) -> tuple[Survivor, ...]:
+    """Return the surviving units of a golden record whose members are ``contributors``, in the layout's order."""
+    in_order = _as_ties_are_broken(contributors)
     survivors = (
         _unit_survivor(unit, [field.name for field in fields], RULES[rules[unit]], in_order)
         for unit, fields in layout.groups.items()
@@ -188,18 +190,18 @@ def golden_values(layout: Layout, rules: Mapping[str, str], candidates: Sequence
 
 
 def golden_rows(
-    layout: Layout, rules: Mapping[str, str], clusters: Iterable[Sequence[Candidate]]
+    layout: Layout, rules: Mapping[str, str], clusters: Iterable[Sequence[Contributor]]
 ) -> Iterator[dict[str, str]]:
     """Yield, per cluster, only the surviving values by field: what ``golden_values`` says without its reasons."""
     units = [(unit, [field.name for field in fields], RULES[rules[unit]]) for unit, fields in layout.groups.items()]
     every = [name for _, names, _ in units for name in names]
-    for candidates in clusters:
-        if len(candidates) == 1:
-            alone = candidates[0].values
+    for contributors in clusters:
+        if len(contributors) == 1:
+            alone = contributors[0].values
             yield {name: value for name in every if (value := alone.get(name))}
             continue
         row: dict[str, str] = {}
-        in_order = _as_ties_are_broken(candidates)
+        in_order = _as_ties_are_broken(contributors)
         for unit, names, rule in units:
             holders = _holders(names, in_order)
             if not holders:

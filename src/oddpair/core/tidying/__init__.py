@@ -1,13 +1,13 @@
 """Tidying: from delivered values to tidy values, the same way for one record on a screen and for a million in a run.
 
-First the steps that a person set up for a field (``recipe``), then what its kind of value asks for (``tidiers``).
+First the steps that a person set up for a field (``tidy_steps``), then what its kind of value asks for (``tidiers``).
 """
 
 from .bulk import Progress, tidy_records, tidy_row, tidy_rows
-from .recipe import NOTHING, FieldSteps, Recipe, prepare_row, recipe_from
 from .tidiers import tidy_fields
+from .tidy_steps import NOTHING, FieldSteps, TidySteps, prepare_row, tidy_steps_from
 
 __all__ = [
-    "NOTHING", "FieldSteps", "Progress", "Recipe", "prepare_row", "recipe_from", "tidy_fields", "tidy_records", "tidy_row",
+    "NOTHING", "FieldSteps", "Progress", "TidySteps", "prepare_row", "tidy_steps_from", "tidy_fields", "tidy_records", "tidy_row",
     "tidy_rows",
 ]  # fmt: skip

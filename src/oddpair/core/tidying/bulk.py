@@ -17,8 +17,8 @@ from ..records import (
     column_from_codes,
     further,
 )
-from .recipe import NOTHING, Recipe, prepare_columns, prepare_records
 from .tidiers import Tidier, filled_value, inputs_at, tidiers_of, tidy_values
+from .tidy_steps import NOTHING, TidySteps, prepare_columns, prepare_records
 
 Progress = Callable[[str, int, int], None]
 
@@ -37,11 +37,11 @@ def _tidy_combinations(layout: Layout, tidier_number: int, combinations: list[tu
     results = [tidy_values(tidier, combination) for combination in _filled(combinations)]
     encoded: _Encoded = {}
     for place in range(max(map(len, results), default=0)):
-        held = [row for row, result in enumerate(results) if len(result) > place]
-        for name, values in zip(tidier.outputs, zip(*(results[row][place] for row in held), strict=True), strict=True):
+        rows = [row for row, result in enumerate(results) if len(result) > place]
+        for name, values in zip(tidier.outputs, zip(*(results[row][place] for row in rows), strict=True), strict=True):
             numbers = {value: number for number, value in enumerate(dict.fromkeys(values))}
             codes = np.full(len(results), MISSING, dtype=np.int32)
-            codes[held] = np.fromiter(map(numbers.__getitem__, values), dtype=np.int32, count=len(values))
+            codes[rows] = np.fromiter(map(numbers.__getitem__, values), dtype=np.int32, count=len(values))
             encoded[further(name, place)] = list(numbers), codes
     return encoded
 
@@ -56,11 +56,11 @@ def _filled(combinations: list[tuple[str, ...]]) -> Iterator[tuple[str, ...]]:
 
 
 def tidy_rows(
-    layout: Layout, columns: Mapping[str, Sequence[str]], count: int, recipe: Recipe = NOTHING
+    layout: Layout, columns: Mapping[str, Sequence[str]], count: int, tidy_steps: TidySteps = NOTHING
 ) -> list[dict[str, str]]:
     """Return the filled tidy values of ``count`` records that are given by columns ("" if missing)."""
-    if recipe.steps:
-        columns = prepare_columns(recipe, columns, count)
+    if tidy_steps.steps:
+        columns = prepare_columns(tidy_steps, columns, count)
     rows: list[dict[str, str]] = [{} for _ in range(count)]
     empty = [""] * count
     places = 1 + max((int(name.partition("#")[2]) - 1 for name in columns if "#" in name), default=0)
@@ -75,9 +75,9 @@ def tidy_rows(
     return rows
 
 
-def tidy_row(layout: Layout, row: Mapping[str, str], recipe: Recipe = NOTHING) -> dict[str, str]:
+def tidy_row(layout: Layout, row: Mapping[str, str], tidy_steps: TidySteps = NOTHING) -> dict[str, str]:
     """Return the filled tidy values of one record; further values of a field are named as ``records.further`` says."""
-    return tidy_rows(layout, {name: [value] for name, value in row.items()}, 1, recipe)[0]
+    return tidy_rows(layout, {name: [value] for name, value in row.items()}, 1, tidy_steps)[0]
 
 
 def _named(tidier: Tidier, combination: tuple[str, ...]) -> dict[str, str]:
@@ -130,11 +130,11 @@ def _gathered(parts: list[_Encoded], sizes: list[int], which: IntArray) -> dict[
 
 
 def tidy_records(
-    layout: Layout, records: RecordSet, progress: Progress | None = None, recipe: Recipe = NOTHING
+    layout: Layout, records: RecordSet, progress: Progress | None = None, tidy_steps: TidySteps = NOTHING
 ) -> RecordSet:
     """Return the same records with tidy columns instead of delivered ones; a column that nothing fills is left out."""
-    if recipe.steps:
-        records = prepare_records(recipe, records)
+    if tidy_steps.steps:
+        records = prepare_records(tidy_steps, records)
     work: list[tuple[int, list[Column], IntArray, IntArray]] = []
     for number, tidier in enumerate(tidiers_of(layout)):
         places = max(records.places(name) for name in tidier.inputs)

@@ -42,7 +42,7 @@ class StepKind:
     name: str
     says: str
     parameters: tuple[Parameter, ...]
-    make: Callable[[Mapping[str, str], Tables], "Made"]
+    make: Callable[[Mapping[str, str], Tables], "Application"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,14 +53,14 @@ class Step:
     parameters: Mapping[str, str] = field(default_factory=dict)
 
 
-class Made(Protocol):
+class Application(Protocol):
     """What is done to a value of a row; a step that could take long is stopped early while a person is ``trying`` it."""
 
     def __call__(self, value: str, row: Mapping[str, str], trying: bool = False) -> str:
         """Return the value after the step."""
 
 
-def _simple(change: Callable[[str], str]) -> Callable[[Mapping[str, str], Tables], Made]:
+def _simple(change: Callable[[str], str]) -> Callable[[Mapping[str, str], Tables], Application]:
     return lambda parameters, tables: lambda value, row, trying=False: change(value)
 
 
@@ -74,26 +74,26 @@ _CASES: dict[str, Callable[[str], str]] = {
 }  # fmt: skip
 
 
-def _case(parameters: Mapping[str, str], tables: Tables) -> Made:
+def _case(parameters: Mapping[str, str], tables: Tables) -> Application:
     change = _CASES[parameters["to"]]
     return lambda value, row, trying=False: change(value)
 
 
-def _punctuation(parameters: Mapping[str, str], tables: Tables) -> Made:
-    kept, blank = set(parameters["keep"]), " " if parameters["by"] == "a blank" else ""
+def _punctuation(parameters: Mapping[str, str], tables: Tables) -> Application:
+    letters, blank = set(parameters["keep"]), " " if parameters["by"] == "a blank" else ""
     return lambda value, row, trying=False: _MARKS.sub(
-        lambda found: found.group() if found.group() in kept else blank, value
+        lambda found: found.group() if found.group() in letters else blank, value
     )
 
 
-def _pad(parameters: Mapping[str, str], tables: Tables) -> Made:
+def _pad(parameters: Mapping[str, str], tables: Tables) -> Application:
     width, mark = int(parameters["width"]), parameters["with"][:1] or "0"
     if parameters["at"] == "the front":
         return lambda value, row, trying=False: value.rjust(width, mark) if value else value
     return lambda value, row, trying=False: value.ljust(width, mark) if value else value
 
 
-def _part(parameters: Mapping[str, str], tables: Tables) -> Made:
+def _part(parameters: Mapping[str, str], tables: Tables) -> Application:
     separator, number = parameters["between"], int(parameters["number"])
 
     def take(value: str, row: Mapping[str, str], trying: bool = False) -> str:
@@ -104,38 +104,38 @@ def _part(parameters: Mapping[str, str], tables: Tables) -> Made:
     return take
 
 
-def _letters(parameters: Mapping[str, str], tables: Tables) -> Made:
+def _letters(parameters: Mapping[str, str], tables: Tables) -> Application:
     count = int(parameters["number"])
     if parameters["which"] == "the first":
         return lambda value, row, trying=False: value[:count]
     return lambda value, row, trying=False: value[-count:]
 
 
-def _pattern(parameters: Mapping[str, str], tables: Tables) -> Made:
+def _pattern(parameters: Mapping[str, str], tables: Tables) -> Application:
     pattern, replacement = parameters["pattern"], parameters["with"]
     patterns.check_replacement(pattern, replacement)
     return lambda value, row, trying=False: patterns.replace(pattern, replacement, value, trying=trying)
 
 
-def _keep(parameters: Mapping[str, str], tables: Tables) -> Made:
+def _keep(parameters: Mapping[str, str], tables: Tables) -> Application:
     pattern = parameters["pattern"]
     patterns.compiled(pattern)
     return lambda value, row, trying=False: patterns.extract(pattern, value, trying=trying)
 
 
-def _table(parameters: Mapping[str, str], tables: Tables) -> Made:
+def _table(parameters: Mapping[str, str], tables: Tables) -> Application:
     name = parameters["table"]
     if name not in tables:
         raise InputError(f"there is no table '{name}'.{did_you_mean(name, tables)}")
     return lambda value, row, trying=False: tables[name].apply(value)
 
 
-def _fill(parameters: Mapping[str, str], tables: Tables) -> Made:
+def _fill(parameters: Mapping[str, str], tables: Tables) -> Application:
     source = parameters["from"]
     return lambda value, row, trying=False: value or row.get(source, "")
 
 
-def _join(parameters: Mapping[str, str], tables: Tables) -> Made:
+def _join(parameters: Mapping[str, str], tables: Tables) -> Application:
     source, between = parameters["from"], parameters["between"]
     return lambda value, row, trying=False: between.join(part for part in (value, row.get(source, "")) if part)
 
@@ -222,6 +222,6 @@ def reads_fields(step: Step) -> list[str]:
     return [step.parameters[item.name] for item in STEP_KINDS[step.do].parameters if item.ask == "field"]
 
 
-def made(step: Step, tables: Tables) -> Made:
+def application_of(step: Step, tables: Tables) -> Application:
     """Return the function of a step; raise InputError if it cannot be made (no such table, a pattern that is none)."""
     return STEP_KINDS[step.do].make(step.parameters, tables)

@@ -39,13 +39,13 @@ def is_placeholder(text: str) -> bool:
     """Whether a delivered value only fills a gap: "n/a", "UNKNOWN", "0000", "-"."""
     if len(text) > _LONGEST_PLACEHOLDER:
         return False
-    told = text.lstrip(_FILLING)
-    if not told:
+    rest = text.lstrip(_FILLING)
+    if not rest:
         return True
     # Most values begin with a letter with which no placeholder does, or hold different digits.
-    if told[0].isdigit():
-        return len(text) > 2 and told[0] in "09" and not told.strip(_FILLING + told[0])
-    return (not told.isascii() or told[0].lower() in _first_letters()) and phrase(text) in _placeholders()
+    if rest[0].isdigit():
+        return len(text) > 2 and rest[0] in "09" and not rest.strip(_FILLING + rest[0])
+    return (not rest.isascii() or rest[0].lower() in _first_letters()) and phrase(text) in _placeholders()
 
 
 def filled_value(text: str) -> str:

@@ -35,7 +35,7 @@ from .. import work
 from ..offline.read_files import column_samples
 from ..state.layouts import layout_of
 from ..state.mappings import mapping_document, mapping_of
-from ..state.recipe_in_force import recipe_of
+from ..state.tidy_steps_in_force import tidy_steps_of
 
 _SOURCE_NAME = re.compile(r"[\w .\-]{1,60}")
 _PREVIEW_ROWS = 12
@@ -185,12 +185,12 @@ def try_mapping(session: Session, delivery_id: int, mapping: Sequence[Assignment
     delivery = store.delivery_by_id(session, delivery_id)
     register = store.register_of(session, delivery)
     chosen = validate_mapping(layout_of(register), delivery.columns, mapping)
-    recipe = recipe_of(session, register)
+    tidy_steps = tidy_steps_of(session, register)
     rows: list[tuple[str, dict[str, str], dict[str, str]]] = []
     rejected: list[RejectedRow] = []
     for row in islice(intake(open_delivery(delivery, folder), chosen), _TRIED_ROWS):
         if isinstance(row, AcceptedRow):
-            rows.append((row.record_id, row.fields, tidy_row(layout_of(register), row.fields, recipe)))
+            rows.append((row.record_id, row.fields, tidy_row(layout_of(register), row.fields, tidy_steps)))
         else:
             rejected.append(row)
     return TriedMapping(rows[:_PREVIEW_ROWS], rejected)

@@ -23,7 +23,7 @@ from ...store.tables import Delivery, Register, Source
 from ..state.bring_up_to_date import Act, bring_up_to_date
 from ..state.layouts import layout_of
 from ..state.mappings import mapping_of
-from ..state.recipe_in_force import recipe_of
+from ..state.tidy_steps_in_force import tidy_steps_of
 from ..transactions import SessionFactory, transaction
 from .drafts import open_delivery
 from .prepare_rows import prepare_rows
@@ -41,7 +41,11 @@ class _Intake:
 
     def __init__(self, session: Session, delivery: Delivery, register: Register, progress: Progress) -> None:
         self._session, self._delivery, self._progress = session, delivery, progress
-        self._register_id, self._layout, self._recipe = register.id, layout_of(register), recipe_of(session, register)
+        self._register_id, self._layout, self._tidy_steps = (
+            register.id,
+            layout_of(register),
+            tidy_steps_of(session, register),
+        )
         self._under_way: deque[tuple[Task[bytes], int]] = deque()
         self._aside: list[RejectedRow] = []
         self.accepted = self.rejected = 0
@@ -56,7 +60,7 @@ class _Intake:
                     self._set_aside(part)
                     continue
                 task = pool.start(
-                    prepare_rows, self._register_id, self._layout, self._recipe, table.columns, mapping, part
+                    prepare_rows, self._register_id, self._layout, self._tidy_steps, table.columns, mapping, part
                 )
                 self._under_way.append((task, len(part)))
                 if len(self._under_way) > _BATCHES_UNDER_WAY:
@@ -126,7 +130,7 @@ def load(
 def _bring_up_to_date(
     session: Session, register: Register, act: Act, source_id: int, delivery_id: int, progress: Progress
 ) -> None:
-    # Rows come in tidied; only where a person had mended a record its values are laid over and tidied once more.
+    # Rows come in tidied; only where a person had corrected a record its values are laid over and tidied once more.
     if touch_corrected(session, source_id):
         bring_up_to_date(session, register, Act(), progress)
     touch_loaded(session, delivery_id)

@@ -12,7 +12,7 @@ import orjson
 from ...core.fields import Layout
 from ...core.mapping import Assignment
 from ...core.text.search_words import search_words
-from ...core.tidying import Recipe, tidy_rows
+from ...core.tidying import TidySteps, tidy_rows
 from ...files import AcceptedCells, field_values, filled_cells
 from ..state.copy_text import copy_line, word_vector
 
@@ -25,7 +25,7 @@ def content_hash(delivered: Mapping[str, str], fields: Mapping[str, str]) -> str
 def prepare_rows(
     register_id: int,
     layout: Layout,
-    recipe: Recipe,
+    tidy_steps: TidySteps,
     columns: Sequence[str],
     mapping: Sequence[Assignment],
     rows: AcceptedCells,
@@ -34,7 +34,7 @@ def prepare_rows(
     values = field_values(columns, mapping, rows)
     lines = []
     for place, ((record_id, cells), tidy) in enumerate(
-        zip(rows, tidy_rows(layout, values, len(rows), recipe), strict=True)
+        zip(rows, tidy_rows(layout, values, len(rows), tidy_steps), strict=True)
     ):
         delivered = filled_cells(columns, cells)
         fields = {field: value for field, held in values.items() if (value := held[place])}

@@ -19,8 +19,8 @@ _SECRETS = "secrets"
 
 def query_from(address: str, password: str, sql: str, settings: Settings) -> DatabaseQuery:
     """Return a query with the secret taken out of its address; raise InputError if the address is none."""
-    kept, secret = split_address(address, password)
-    return DatabaseQuery(kept, sql, secret, settings.query_hosts)
+    without_secret, secret = split_address(address, password)
+    return DatabaseQuery(without_secret, sql, secret, settings.query_hosts)
 
 
 def try_source(address: str, password: str, sql: str, settings: Settings) -> tuple[list[str], list[list[str]]]:

@@ -18,8 +18,8 @@ from ...store.registers import register_by_slug, standing_run
 from ...store.tables import GoldenRecord, Pin, Register, Run, Source, SourceRecord
 from ..state.evidence import EvidenceReader
 from ..state.golden_values import explain_golden
-from ..state.recipe_in_force import recipe_of
 from ..state.search import word_query
+from ..state.tidy_steps_in_force import tidy_steps_of
 from .steps import HistoryStep, history_of
 
 
@@ -56,7 +56,7 @@ def golden_view(session: Session, slug: str, key: str) -> GoldenView:
     records = store.records_with_sources(session, members)
     ordered = sorted(records.values(), key=lambda item: (item[1].trust_rank, item[1].name, item[0].source_key))
     pins = pins_of(session, [golden.id]).get(golden.id, [])
-    _, origins = explain_golden(register, members, records, pins, recipe_of(session, register))
+    _, origins = explain_golden(register, members, records, pins, tidy_steps_of(session, register))
     return GoldenView(
         golden, key, origins, ordered, pins, history_of(session, golden.id), store.former_keys(session, golden.id),
         _bonds(session, register, members),

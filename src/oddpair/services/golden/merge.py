@@ -4,6 +4,7 @@ A merge is done in parts, each a transaction of its own with its own entry in th
 the whole of it, and one that was stopped or broke off goes on where it stopped.
 """
 
+from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -23,7 +24,7 @@ from ...store.registers import register_by_slug, standing_run
 from ...store.tables import Register
 from ..state.golden_values import explain_golden, refresh
 from ..state.membership import make_moves, moves_between, new_golden
-from ..state.recipe_in_force import recipe_of
+from ..state.tidy_steps_in_force import tidy_steps_of
 from ..state.words import counted
 from ..transactions import SessionFactory, transaction
 from .merge_plan import MergePlan, plan_merge
@@ -36,6 +37,8 @@ _SAMPLE = 12
 #: Changes per part: small enough that nobody waits long for a golden record that is being changed.
 _CHANGES_AT_ONCE = 8_000
 _WORTH_PROCESSES = 10_000
+#: What is counted where golden records were changed by people between the plan of a merge and its turn.
+_LEFT = "left_for_the_next_merge"
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,12 +48,16 @@ class SampleChange:
     summary: str
     keys: list[str]
     records: list[dict[str, str]]
-    values: dict[str, Any]
+    values: dict[str, str]
 
 
 @dataclass(frozen=True, slots=True)
 class MergePreview:
-    """What a merge would do: counts, and a sample of the largest changes. ``seen`` is to be given to the merge."""
+    """What a merge would do: counts, and a sample of the largest changes; ``seen`` goes with the request to do it.
+
+    Of ``made`` new golden records ``single`` hold one record only; ``torn`` pairs decided as different lie in one cluster, which
+    stays as it is until a run follows them.
+    """
 
     run_id: int
     seen: str
@@ -104,7 +111,7 @@ def _sample(session: Session, register: Register, change: Change) -> SampleChang
     keys = golden_store.keys_of(session, [golden for golden in (*change.before, *change.after) if golden > 0])
     largest = max(change.after.values(), key=len)[:200]
     records = golden_store.records_with_sources(session, largest)
-    values, _ = explain_golden(register, largest, records, [], recipe_of(session, register))
+    values, _ = explain_golden(register, largest, records, [], tidy_steps_of(session, register))
     shown = [
         {"source": source.name, "source_key": record.source_key, **record.fields}
         for record, source in (records[record] for record in largest)
@@ -121,7 +128,7 @@ def merge(
     progress: Progress | None = None,
     at_end: AtEnd | None = None,
 ) -> dict[str, int]:
-    """Merge, and return counts by kind of change; ``skipped`` changes rested on what somebody changed meanwhile.
+    """Merge, and return counts by kind of change, and how many are left since they rested on what somebody changed meanwhile.
 
     Raises Conflict if something was done since the preview ``seen``. Cancelling keeps the parts that are done.
     """
@@ -132,7 +139,7 @@ def merge(
         if seen:
             _check_seen(session, register, seen)
         waiting = counters_of(session, register.id).without_golden
-    counts = dict.fromkeys(("made", "grown", "merged", "split", "skipped"), 0)
+    counts = dict.fromkeys(("made", "grown", "merged", "split"), 0)
     done = 0
     with processes(waiting > _WORTH_PROCESSES) as pool:
         pool.wake()
@@ -208,13 +215,14 @@ def _merge_part(
 ) -> None:
     register = lock_membership(session, register_id)
     fit = _unchanged(session, changes)
-    counts["skipped"] += len(changes) - len(fit)
+    if len(fit) < len(changes):
+        counts[_LEFT] = counts.get(_LEFT, 0) + len(changes) - len(fit)
     if not fit:
         return
     fresh = iter(new_golden(session, register, sum(golden < 0 for change in fit for golden in change.after)))
     moves: list[journal.MoveRow] = []
     touched: list[int] = []
-    kinds = dict.fromkeys(counts, 0)
+    kinds: Counter[str] = Counter()
     for part, change in enumerate(fit, start=1):
         after = _named(change, fresh)
         moves += moves_between(part, change.before, after)
@@ -231,7 +239,7 @@ def _merge_part(
         "run": plan.run_id,
         "seen": seen or plan.seen,
         "moves": about,
-        **{k: n for k, n in kinds.items() if n},
+        **kinds,
     }
     summary = f"Merged: {counted(len(fit), 'change')} of golden records"
     journal.append(

@@ -173,8 +173,8 @@ def decide(
     lock_pair(session, left.id, right.id)
     present = matching.decision_of_pair(session, left.id, right.id)
     if (present.id if present else None) != seen_decision:
-        told = f"decided as '{present.verdict}' by {present.actor}" if present else "withdrawn"
-        raise Conflict(f"This pair was {told} meanwhile. Reload to see it.")
+        state = f"decided as '{present.verdict}' by {present.actor}" if present else "withdrawn"
+        raise Conflict(f"This pair was {state} meanwhile. Reload to see it.")
     entry_id = journal.reserve(session)
     decision = Decision(
         register_id=register.id, left_id=left.id, right_id=right.id, verdict=verdict, remark=remark, actor=actor,

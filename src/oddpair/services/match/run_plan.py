@@ -23,7 +23,7 @@ from ...core.errors import Refused
 from ...core.fields import Layout
 from ...core.plan import MatchPlan, parse_plan
 from ...core.records import RecordSet, RecordSetBuilder
-from ...core.tidying import Recipe
+from ...core.tidying import TidySteps
 from ...store import journal, matching
 from ...store.counters import count_waiting, counters_of
 from ...store.doubts import make_doubts, settle_doubts
@@ -32,7 +32,7 @@ from ...store.maintenance import analyze
 from ...store.registers import plan_in_force, register_by_slug, sources_of
 from ...store.tables import Decision, Run
 from ..state.layouts import layout_of
-from ..state.recipe_in_force import recipe_of
+from ..state.tidy_steps_in_force import tidy_steps_of
 from ..transactions import SessionFactory, transaction
 
 Progress = Callable[[str, int, int], None]
@@ -91,7 +91,7 @@ class MatchInput:
     plan: MatchPlan
     plan_id: int
     plan_version: int
-    recipe: Recipe
+    tidy_steps: TidySteps
     records: RecordSet
     ids: Numbers
     decisions: Decisions
@@ -111,7 +111,7 @@ def read_match_input(session: Session, slug: str, *, tidy: bool) -> MatchInput:
     if not len(records):
         raise Refused("There are no records to match yet. Bring in a delivery first.")
     return MatchInput(
-        register.id, layout, parse_plan(row.yaml, layout), row.id, row.version, recipe_of(session, register), records, ids,
+        register.id, layout, parse_plan(row.yaml, layout), row.id, row.version, tidy_steps_of(session, register), records, ids,
         decisions_for(session, register.id, ids),
         [source.name for source in sources_of(session, register.id) if not source.own_duplicates],
         counters_of(session, register.id).records_version, journal.latest_position(session, register.id),

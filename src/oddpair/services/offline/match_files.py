@@ -16,7 +16,7 @@ from ...core.plan import MatchPlan, plan_to_yaml
 from ...core.processes import processes
 from ...core.records import RecordSet
 from ...core.scoring import shares_as_document
-from ...core.survivorship import Candidate, default_rules, golden_rows
+from ...core.survivorship import Contributor, default_rules, golden_rows
 from ...core.tidying import Progress
 from ...files import RejectedRow
 from ...files.writers import write_csv
@@ -132,10 +132,10 @@ def _golden_rows(
     bounds = np.searchsorted(result.labels[order], np.arange(result.cluster_count + 1))
     delivered, tidy = _rows_of(records), _rows_of(result.records)
 
-    def clusters() -> Iterator[list[Candidate]]:
+    def clusters() -> Iterator[list[Contributor]]:
         for number in range(result.cluster_count):
             members = order[bounds[number] : bounds[number + 1]].tolist()
-            yield [_candidate(records, member, delivered(member), tidy(member)) for member in members]
+            yield [_contributor(records, member, delivered(member), tidy(member)) for member in members]
 
     sizes = np.diff(bounds).tolist()
     for key, size, row in zip(keys, sizes, golden_rows(layout, rules, clusters()), strict=True):
@@ -148,8 +148,10 @@ def _rows_of(records: RecordSet) -> Callable[[int], dict[str, str]]:
     return lambda record: {name: value for name, values, codes in columns if (value := values[codes[record]])}
 
 
-def _candidate(records: RecordSet, record: int, delivered: dict[str, str], tidy: dict[str, str]) -> Candidate:
-    return Candidate(records.ids[record], records.source_of(record), 1, tidy.get(FRESHNESS_FIELD, ""), delivered, tidy)
+def _contributor(records: RecordSet, record: int, delivered: dict[str, str], tidy: dict[str, str]) -> Contributor:
+    return Contributor(
+        records.ids[record], records.source_of(record), 1, tidy.get(FRESHNESS_FIELD, ""), delivered, tidy
+    )
 
 
 def _report(

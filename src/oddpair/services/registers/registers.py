@@ -15,20 +15,20 @@ from ...core.plan.text import default_plan_text
 from ...core.processes import processes
 from ...core.survivorship import default_rules, validate_rules
 from ...core.text.folding import fold, split_words
-from ...core.tidying import recipe_from
+from ...core.tidying import tidy_steps_from
 from ...store import journal
 from ...store import registers as store
 from ...store.counters import counters_of
 from ...store.golden import active_ids
 from ...store.locks import lock_chain, lock_membership, lock_settings
 from ...store.settling import count_touched, touch_register
-from ...store.tables import Counters, Job, Plan, Register, Run, Source, TidyRecipe
-from ...store.tidying import recipe_in_force
+from ...store.tables import Counters, Job, Plan, Register, Run, Source, TidyStepsVersion
+from ...store.tidying import tidy_steps_in_force
 from .. import work
 from ..state.bring_up_to_date import Act, bring_up_to_date
 from ..state.golden_values import refresh
 from ..state.layouts import layout_of
-from ..state.recipe_in_force import word_tables
+from ..state.tidy_steps_in_force import word_tables
 from ..state.versions import check_version
 from ..transactions import SessionFactory, transaction
 
@@ -141,7 +141,7 @@ def change_rules(
     if register.rules != before:
         register.version += 1
         _note(session, register, "rules", actor, before, dict(register.rules), "Set the survivorship rules")
-        work.ask_again(session, slug, "golden", "Golden values by the rules", {"register": slug})
+        work.follow_up(session, slug, "golden", "Golden values by the rules", {"register": slug})
     session.flush()
     return register
 
@@ -217,7 +217,7 @@ def change_source(
         if before != after:
             register.version += 1
             _note(session, register, "rank", actor, before, after, f"Changed how far {name} is trusted")
-            work.ask_again(session, slug, "golden", "Golden values by trust in sources", {"register": slug})
+            work.follow_up(session, slug, "golden", "Golden values by trust in sources", {"register": slug})
     session.flush()
     return store.sources_of(session, register.id)
 
@@ -248,14 +248,14 @@ def change_layout(
     for source in store.sources_of(session, register.id):
         if source.mapping:
             source.mapping = [item for item in source.mapping if item.get("field") in known]
-    recipe = recipe_in_force(session, register.id)
-    if recipe is not None and not set(recipe.steps) <= set(layout.names):
-        steps = {name: steps for name, steps in recipe.steps.items() if name in layout.names}
-        recipe_from(steps, word_tables(session), layout.names)
-        session.add(TidyRecipe(register_id=register.id, version=recipe.version + 1, steps=steps, actor=actor))
+    tidy_steps = tidy_steps_in_force(session, register.id)
+    if tidy_steps is not None and not set(tidy_steps.steps) <= set(layout.names):
+        steps = {name: steps for name, steps in tidy_steps.steps.items() if name in layout.names}
+        tidy_steps_from(steps, word_tables(session), layout.names)
+        session.add(TidyStepsVersion(register_id=register.id, version=tidy_steps.version + 1, steps=steps, actor=actor))
     session.flush()
     _note(session, register, "layout", actor, before, register.layout, "Changed the layout")
-    return work.ask_again(session, slug, "tidy", "Tidy again", {"register": slug})
+    return work.follow_up(session, slug, "tidy", "Tidy again", {"register": slug})
 
 
 def layout_of_register(session: Session, slug: str) -> tuple[Layout, int]:

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from ...core.fields import Layout
 from ...core.processes import Task, processes
 from ...core.text.search_words import search_words
-from ...core.tidying import Recipe, tidy_rows
+from ...core.tidying import TidySteps, tidy_rows
 from ...store import settling
 from ...store.counters import count_anew
 from ...store.doubts import make_doubts, mark_changed_decisions, remake_changed
@@ -26,9 +26,9 @@ from .copy_text import copy_line, word_vector
 from .golden_values import refresh
 from .layouts import layout_of
 from .membership import leave_and_return
-from .recipe_in_force import recipe_of
 from .references import resolve
 from .rule_results import note_results
+from .tidy_steps_in_force import tidy_steps_of
 
 Progress = Callable[[str, int, int], None]
 _AT_ONCE = 20_000
@@ -106,20 +106,20 @@ def _doubts(session: Session, register: Register, *, anew: bool) -> None:
     count_anew(session, register.id, records_changed=True)
 
 
-def tidy_lines(layout: Layout, recipe: Recipe, lines: list[bytes]) -> bytes:
+def tidy_lines(layout: Layout, tidy_steps: TidySteps, lines: list[bytes]) -> bytes:
     """Return lines (id, tidy values) of records given as lines (id, fields)."""
     ids, documents = zip(*(line.split(b"\x01") for line in lines), strict=True)
     fields = [orjson.loads(document) for document in documents]
     names = sorted({name for row in fields for name in row})
     columns = {name: [row.get(name, "") for row in fields] for name in names}
-    tidy = tidy_rows(layout, columns, len(fields), recipe)
+    tidy = tidy_rows(layout, columns, len(fields), tidy_steps)
     rows = zip(ids, tidy, strict=True)
     return "".join(copy_line((number.decode(), orjson.dumps(row).decode())) for number, row in rows).encode()
 
 
 def tidy_touched(session: Session, register: Register, progress: Progress) -> int:
     """Tidy touched records by the steps in force; return how many differ from before."""
-    layout, recipe = layout_of(register), recipe_of(session, register)
+    layout, tidy_steps = layout_of(register), tidy_steps_of(session, register)
     total = settling.count_touched(session)
     done = changed = 0
     running: deque[tuple[int, Task[bytes]]] = deque()
@@ -133,7 +133,7 @@ def tidy_touched(session: Session, register: Register, progress: Progress) -> in
 
     with processes(total > _AT_ONCE) as pool:
         for part in settling.touched_fields(session, _AT_ONCE):
-            running.append((len(part), pool.start(tidy_lines, layout, recipe, part)))
+            running.append((len(part), pool.start(tidy_lines, layout, tidy_steps, part)))
             if len(running) > _TASKS_UNDER_WAY:
                 write_oldest()
         while running:

@@ -40,5 +40,5 @@ class EvidenceReader:
 
     def kind_in_words(self, kind: str, changed: Sequence[str] = ()) -> str:
         """Return a kind of doubt as a person says it."""
-        told = doubt_in_words(kind, self._labels)
-        return f"{told}: {', '.join(changed)}" if changed else told
+        words = doubt_in_words(kind, self._labels)
+        return f"{words}: {', '.join(changed)}" if changed else words

@@ -7,15 +7,15 @@ from sqlalchemy.orm import Session
 
 from ...core.fields import FRESHNESS_FIELD
 from ...core.processes import processes
-from ...core.survivorship import Candidate, Survivor, golden_values, validate_rules
-from ...core.tidying import Recipe, prepare_row
+from ...core.survivorship import Contributor, Survivor, golden_values, validate_rules
+from ...core.tidying import TidySteps, prepare_row
 from ...store import golden_values as store
 from ...store.bulk import copy_ids
 from ...store.locks import lock_golden
 from ...store.tables import Pin, Register, Source, SourceRecord
 from .layouts import layout_of
 from .projection import Projected, Projector, project_lines, with_a_say, with_pins
-from .recipe_in_force import recipe_of
+from .tidy_steps_in_force import tidy_steps_of
 
 Progress = Callable[[str, int, int], None]
 Records = Mapping[int, tuple[SourceRecord, Source]]
@@ -24,11 +24,11 @@ _WORTH_PROCESSES = 15_000
 _LINES_PER_TASK = 2_500
 
 
-def candidate(record: SourceRecord, source: Source, recipe: Recipe) -> Candidate:
+def contributor(record: SourceRecord, source: Source, tidy_steps: TidySteps) -> Contributor:
     """Return a record as survivorship sees it: its fields after the tidy steps that a person set up."""
     fresh = record.tidy.get(FRESHNESS_FIELD, "")
-    fields = prepare_row(recipe, record.fields) if recipe.steps else record.fields
-    return Candidate(record.source_key, source.name, source.trust_rank, fresh, fields, record.tidy)
+    fields = prepare_row(tidy_steps, record.fields) if tidy_steps.steps else record.fields
+    return Contributor(record.source_key, source.name, source.trust_rank, fresh, fields, record.tidy)
 
 
 def _origin(survivor: Survivor) -> dict[str, Any]:
@@ -44,7 +44,7 @@ def _origin(survivor: Survivor) -> dict[str, Any]:
 
 
 def explain_golden(
-    register: Register, members: Sequence[int], records: Records, pins: Sequence[Pin], recipe: Recipe
+    register: Register, members: Sequence[int], records: Records, pins: Sequence[Pin], tidy_steps: TidySteps
 ) -> tuple[dict[str, str], dict[str, dict[str, Any]]]:
     """Return (values by field, origin by survivor unit) of a golden record; what pins replaced is told at ``pin:<field>``."""
     members = [members[place] for place in with_a_say([records[member][0].state for member in members])]
@@ -52,7 +52,7 @@ def explain_golden(
     rules = validate_rules(layout, register.rules)
     values: dict[str, str] = {}
     origins: dict[str, dict[str, Any]] = {}
-    for survivor in golden_values(layout, rules, [candidate(*records[member], recipe) for member in members]):
+    for survivor in golden_values(layout, rules, [contributor(*records[member], tidy_steps) for member in members]):
         values.update(survivor.values)
         origins[survivor.unit] = _origin(survivor)
     for pin in pins:
@@ -64,7 +64,7 @@ def projector_of(session: Session, register: Register) -> Projector:
     """Return what the values of the golden records in the table ``asked_golden`` hang on besides their records."""
     layout = layout_of(register)
     return Projector(
-        register.id, layout, validate_rules(layout, register.rules), recipe_of(session, register),
+        register.id, layout, validate_rules(layout, register.rules), tidy_steps_of(session, register),
         store.sources_as_judged(session, register.id), store.pinned_values(session, "asked_golden"),
     )  # fmt: skip
 

@@ -32,9 +32,9 @@ def new_golden(session: Session, register: Register, count: int) -> list[int]:
 
 def make_moves(session: Session, entry_id: int, moves: Sequence[journal.MoveRow]) -> dict[str, object]:
     """Write the moves of a reserved entry and make membership true; return what the entry's data says of them."""
-    told = journal.write_moves(session, entry_id, moves)
+    about = journal.write_moves(session, entry_id, moves)
     apply_moves(session, entry_id)
-    return told
+    return about
 
 
 #: Where a record that comes back was when it left: the golden record of its latest move, if that took it out of the register.

@@ -11,9 +11,9 @@ from typing import NamedTuple
 import orjson
 
 from ...core.fields import FRESHNESS_FIELD, Layout
-from ...core.survivorship import Candidate, golden_rows
+from ...core.survivorship import Contributor, golden_rows
 from ...core.text.search_words import search_words
-from ...core.tidying import NOTHING, Recipe, prepare_row
+from ...core.tidying import NOTHING, TidySteps, prepare_row
 from .copy_text import copy_line, word_vector
 
 _LONGEST_SORT_NAME = 200
@@ -27,7 +27,7 @@ class Projector:
     register_id: int
     layout: Layout
     rules: Mapping[str, str]
-    recipe: Recipe = NOTHING
+    tidy_steps: TidySteps = NOTHING
     #: Source id → (name, trust rank).
     sources: Mapping[int, tuple[str, int]] = field(default_factory=dict)
     #: Golden id → (field, value).
@@ -40,7 +40,7 @@ class _Member(NamedTuple):
     #: The number of the key of a golden record that is not written yet.
     number: int | None
     state: str
-    candidate: Candidate
+    contributor: Contributor
 
 
 def _member(projector: Projector, line: bytes) -> _Member:
@@ -48,11 +48,11 @@ def _member(projector: Projector, line: bytes) -> _Member:
     name, rank = projector.sources[int(source_id)]
     delivered = orjson.loads(fields)
     understood = orjson.loads(tidy) if tidy else {}
-    if projector.recipe.steps:
-        delivered = prepare_row(projector.recipe, delivered)
+    if projector.tidy_steps.steps:
+        delivered = prepare_row(projector.tidy_steps, delivered)
     fresh = understood.get(FRESHNESS_FIELD, "")
-    candidate = Candidate(orjson.loads(source_key), name, rank, fresh, delivered, understood)
-    return _Member(int(golden), key.decode(), int(number) if number else None, state.decode(), candidate)
+    contributor = Contributor(orjson.loads(source_key), name, rank, fresh, delivered, understood)
+    return _Member(int(golden), key.decode(), int(number) if number else None, state.decode(), contributor)
 
 
 def with_a_say(states: Sequence[str]) -> list[int]:
@@ -105,5 +105,5 @@ def project_lines(projector: Projector, lines: Sequence[bytes]) -> Projected:
     return Projected("".join(fresh).encode(), "".join(fresh_words).encode(), "".join(known).encode(), len(fresh))
 
 
-def _heard(group: Sequence[_Member]) -> list[Candidate]:
-    return [group[place].candidate for place in with_a_say([member.state for member in group])]
+def _heard(group: Sequence[_Member]) -> list[Contributor]:
+    return [group[place].contributor for place in with_a_say([member.state for member in group])]

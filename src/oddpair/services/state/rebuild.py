@@ -33,8 +33,8 @@ class Rebuilt:
     @property
     def problems(self) -> list[str]:
         """Return everything that did not fit, in sentences."""
-        told = [f"{item.projection}: {item.rows} rows differ, e.g. {item.example}" for item in self.differences]
-        return told + self.against_journal
+        sentences = [f"{item.projection}: {item.rows} rows differ, e.g. {item.example}" for item in self.differences]
+        return sentences + self.against_journal
 
 
 def rebuild(session: Session, slug: str, progress: Progress = nothing) -> Rebuilt:

@@ -45,8 +45,8 @@ class Directory:
 
     def find(self, source: str, value: str) -> tuple[int | None, str]:
         """Return (the record that a value leads to, how that is known): an id of the same source before one of any."""
-        held = self._by_key.get(value, [])
-        for found in ([target for target in held if target.source == source], held):
+        by_key = self._by_key.get(value, [])
+        for found in ([target for target in by_key if target.source == source], by_key):
             if found and len({target.group for target in found}) == 1:
                 return found[0].record_id, "id"
         named = self._by_name.get(self._name(value), [])

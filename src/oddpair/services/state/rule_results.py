@@ -13,7 +13,7 @@ from ...store.record_filter import RuleFilter
 from ...store.tables import Register, RuleResult
 from ...store.tidying import distinct_values
 from .layouts import layout_of
-from .recipe_in_force import word_tables
+from .tidy_steps_in_force import word_tables
 
 _VALUES_LOOKED_AT = 200_000
 
@@ -21,11 +21,11 @@ _VALUES_LOOKED_AT = 200_000
 def rules_of(session: Session, register: Register) -> tuple[QualityRule, ...]:
     """Return the rules of a register that still can be kept: fields and tables may have gone."""
     layout, tables = layout_of(register), list(word_tables(session))
-    kept: list[QualityRule] = []
+    rules: list[QualityRule] = []
     for document in register.quality or []:
         with suppress(InputError):
-            kept += rules_from([document], layout, tables)
-    return tuple(kept)
+            rules += rules_from([document], layout, tables)
+    return tuple(rules)
 
 
 def filter_of(session: Session, register: Register, rule: QualityRule) -> RuleFilter:

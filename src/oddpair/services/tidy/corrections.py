@@ -1,4 +1,4 @@
-"""Fields mended by people: all records that hold a value alike, in one step that can be undone. What was delivered stays."""
+"""Fields corrected by people: all records that hold a value alike, in one step that can be undone. What was delivered stays."""
 
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -63,7 +63,7 @@ def _in_sight(session: Session, register: Register, only: Filter, source: str) -
 
 
 def values_of(session: Session, slug: str, field: str, only: Filter, source: str = "") -> list[ValueCount]:
-    """Return the values of a field among the records of a filter, the most frequent first: what can be mended alike."""
+    """Return the values of a field among the records of a filter, the most frequent first: what can be corrected alike."""
     register = register_by_slug(session, slug)
     layout_of(register).field(field)
     value = func.coalesce(SourceRecord.fields[field].astext, "").label("value")

@@ -41,9 +41,9 @@ def profile_of(session: Session, slug: str, scope: Scope) -> dict[str, Any] | No
     register = register_by_slug(session, slug)
     where = _checked(session, register, scope)
     state = store.state_of_records(session, register.id)
-    kept = store.kept_profile(session, register.id, scope.name)
-    if kept is not None and kept.state == state:
-        return kept.result
+    stored = store.kept_profile(session, register.id, scope.name)
+    if stored is not None and stored.state == state:
+        return stored.result
     if store.count_in_scope(session, register.id, where) > _WHILE_WAITING:
         return None
     return make_profile(session, slug, scope, lambda stage, done, total: None)
@@ -73,9 +73,9 @@ def make_profile(session: Session, slug: str, scope: Scope, progress: Progress) 
     profilers = {name: ColumnProfiler() for name in fields}
     done = 0
     for part in store.fields_and_tidy(session, register.id, where, _RECORDS_AT_ONCE):
-        held = {name for values, _ in part for name in values}
+        filled = {name for values, _ in part for name in values}
         for name, field in fields.items():
-            if name in held or "#" not in name:
+            if name in filled or "#" not in name:
                 _add(profilers[name], field, name, part)
         done += len(part)
         progress("look at values", done, total)

@@ -15,8 +15,8 @@ from ...store.record_filter import RecordFilter, RuleFilter
 from ...store.registers import register_by_slug, sources_of
 from ...store.tables import Register
 from ..state.layouts import layout_of
-from ..state.recipe_in_force import word_tables
 from ..state.rule_results import filter_of, note_results, rules_of
+from ..state.tidy_steps_in_force import word_tables
 from ..state.versions import check_version
 
 _HISTORY = 2_000

@@ -6,11 +6,11 @@ from typing import Any
 
 from ...core import pipeline
 from ...core.records import RecordSet
-from ...core.tidying import Recipe
+from ...core.tidying import TidySteps
 from ...store.registers import register_by_slug
 from ..match.run_plan import read_match_input
 from ..transactions import SessionFactory, transaction
-from .recipes import Document, draft_recipe
+from .tidy_steps import Document, draft_tidy_steps
 
 Progress = Callable[[str, int, int], None]
 _SAMPLE = 40
@@ -21,19 +21,19 @@ def recount(sessions: SessionFactory, slug: str, steps: Document, progress: Prog
     """Return how many pairs change their verdict from which to which, and a sample of them; nothing is kept."""
     with transaction(sessions) as session:
         given = read_match_input(session, slug, tidy=False)
-        draft = draft_recipe(session, register_by_slug(session, slug), steps)
+        draft = draft_tidy_steps(session, register_by_slug(session, slug), steps)
     records, ids = given.records, given.ids.tolist()
 
-    def verdicts(recipe: Recipe, turn: str) -> tuple[dict[tuple[int, int], str], int]:
+    def verdicts(tidy_steps: TidySteps, turn: str) -> tuple[dict[tuple[int, int], str], int]:
         result = pipeline.run(
-            records, given.plan, decisions=given.decisions, without_duplicates=given.promised, recipe=recipe,
+            records, given.plan, decisions=given.decisions, without_duplicates=given.promised, tidy_steps=tidy_steps,
             layout=given.layout,
             progress=lambda stage, done, total: progress(f"{stage}, {turn}", done, total),
         )  # fmt: skip
         pairs = zip(result.pairs.left.tolist(), result.pairs.right.tolist(), result.pairs.same.tolist(), strict=True)
         return {(left, right): "same" if same else "unsure" for left, right, same in pairs}, result.cluster_count
 
-    before, clusters_before = verdicts(given.recipe, "as it is")
+    before, clusters_before = verdicts(given.tidy_steps, "as it is")
     after, clusters_after = verdicts(draft, "with the changed steps")
     changes = [
         (pair, before.get(pair, _UNRELATED), after.get(pair, _UNRELATED))

@@ -70,15 +70,15 @@ def link(session: Session, slug: str, field: str, record_id: int, target_id: int
         raise NotFound("reference of record", record_id)
     if target is None or target.register_id != target_register.id or target.state == "withdrawn":
         raise Refused(f"Record {target_id} is none of {target_register.name}.")
-    kept = session.get(RecordReference, (record_id, field))
-    if kept is None:
-        kept = RecordReference(record_id=record_id, field=field, value="", how="", actor="")
-        session.add(kept)
-    kept.value, kept.target_id, kept.how, kept.actor = record.fields[field], target_id, "hand", actor
+    link = session.get(RecordReference, (record_id, field))
+    if link is None:
+        link = RecordReference(record_id=record_id, field=field, value="", how="", actor="")
+        session.add(link)
+    link.value, link.target_id, link.how, link.actor = record.fields[field], target_id, "hand", actor
     data = {"field": field, "record": record_id, "target": target_id}
-    summary = f"Linked {layout_of(register).field(field).label} '{kept.value}'"
+    summary = f"Linked {layout_of(register).field(field).label} '{link.value}'"
     journal.append(
-        session, register.id, "link", actor=actor, data=data, personal={"summary": summary, "value": kept.value},
+        session, register.id, "link", actor=actor, data=data, personal={"summary": summary, "value": link.value},
         touches=[("record", record_id)],
     )  # fmt: skip
 

@@ -19,7 +19,7 @@ from ...store.locks import lock_chain
 from ...store.registers import register_by_slug
 from ...store.tables import Register, WordTableVersion
 from .. import work
-from ..state.recipe_in_force import word_tables
+from ..state.tidy_steps_in_force import word_tables
 
 #: A table as it is kept.
 Table = WordTableVersion
@@ -53,21 +53,21 @@ def _keep(
     note: str,
 ) -> WordTableVersion:
     checked = [list(entry) for entry in checked_entries(entries)]
-    kept = WordTableVersion(name=name, version=version, kind=kind.value, entries=checked, actor=actor, note=note)
-    session.add(kept)
+    fresh = WordTableVersion(name=name, version=version, kind=kind.value, entries=checked, actor=actor, note=note)
+    session.add(fresh)
     journal.append(
         session, 0, "table", actor=actor, data={"name": name, "version": version, "kind": kind.value},
         personal={"summary": f"Set the table '{name}', version {version}", "entries": checked, "note": note},
     )  # fmt: skip
-    session.refresh(kept)
+    session.refresh(fresh)
     for register_id in store.registers_with_table(session, name):
         register = session.get_one(Register, register_id)
         data = {"name": name, "version": version}
         journal.append(
             session, register_id, "table", actor=actor, data=data, personal={"summary": f"The table '{name}' changed"}
         )
-        work.ask_again(session, register.slug, "tidy", "Tidy again", {"register": register.slug})
-    return kept
+        work.follow_up(session, register.slug, "tidy", "Tidy again", {"register": register.slug})
+    return fresh
 
 
 def save_table(

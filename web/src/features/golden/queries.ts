@@ -5,7 +5,7 @@ import { useRefreshRegister } from "../../api/registers";
 
 export type Golden = Schemas["GoldenOut"];
 export type Member = Schemas["MemberOut"];
-export type MergePreview = Schemas["MergePreviewOut"];
+export type MergePreview = Schemas["MergePreview"];
 export type ListOrder = "members" | "key" | "changed" | "name";
 
 export function useGoldenList(slug: string, search: string, order: ListOrder, cursor: string, limit: number) {

@@ -1,6 +1,6 @@
-export { ProfilePage } from "./ProfilePage";
-export { ReferencesPage } from "./ReferencesPage";
-export { RulesPage } from "./RulesPage";
-export { StepsPage } from "./StepsPage";
-export { TablesPage } from "./TablesPage";
-export { TidyPage } from "./TidyPage";
+export { ProfilePage } from "./profile/ProfilePage";
+export { TidyPage } from "./records/TidyPage";
+export { ReferencesPage } from "./references/ReferencesPage";
+export { RulesPage } from "./rules/RulesPage";
+export { StepsPage } from "./steps/StepsPage";
+export { TablesPage } from "./tables/TablesPage";

@@ -1,0 +1,49 @@
+"""The tables.
+
+Deliveries, versions of records and the journal are only ever added to. Everything else is a projection of them: what records,
+decisions, golden records, doubts and counters are now can be computed again and compared (services/state/rebuild.py). Bulk
+tables have no foreign keys: their rows are made from rows read in the same statement and are never deleted, and a foreign key
+would lock every row it looks up (docs/decisions/0007).
+"""
+
+from .base import Base
+from .deliveries import Delivery, DeliveryRecord, RecordVersion, RecordWords, RejectedRow, SourceRecord
+from .golden import GoldenMember, GoldenRecord, GoldenWords, Pin
+from .journal import JournalEntry, JournalTouch, Move
+from .matching import Decision, Doubt, Run, RunCluster, RunPair
+from .registers import Counters, Plan, Register, Source
+from .tidying import Correction, Profile, RecordReference, RuleResult, TidyStepsVersion, WordTableVersion
+from .work import Job
+
+__all__ = [
+    "Base",
+    "Correction",
+    "Counters",
+    "Decision",
+    "Delivery",
+    "DeliveryRecord",
+    "Doubt",
+    "GoldenMember",
+    "GoldenRecord",
+    "GoldenWords",
+    "Job",
+    "JournalEntry",
+    "JournalTouch",
+    "Move",
+    "Pin",
+    "Plan",
+    "Profile",
+    "RecordReference",
+    "RecordVersion",
+    "RecordWords",
+    "Register",
+    "RejectedRow",
+    "RuleResult",
+    "Run",
+    "RunCluster",
+    "RunPair",
+    "Source",
+    "SourceRecord",
+    "TidyStepsVersion",
+    "WordTableVersion",
+]

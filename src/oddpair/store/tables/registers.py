@@ -1,0 +1,79 @@
+"""Registers with their sources, match plans and counters."""
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import BigInteger, Boolean, ForeignKey, Identity, Index, Integer, String, Text, text
+from sqlalchemy.dialects.postgresql import ARRAY
+from sqlalchemy.orm import Mapped, mapped_column
+
+from .base import NOW, Base
+
+
+class Register(Base):
+    """A register: its kind, the prefix of its golden keys, its survivorship rules, and what its layout has beyond the usual.
+
+    ``version`` rises with every change of rules, layout, quality rules or sources, so that a stale one is refused.
+    """
+
+    __tablename__ = "registers"
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    slug: Mapped[str] = mapped_column(String(80), unique=True)
+    name: Mapped[str]
+    kind: Mapped[str] = mapped_column(String(20))
+    prefix: Mapped[str] = mapped_column(String(8))
+    rules: Mapped[dict[str, Any]]
+    layout: Mapped[list[dict[str, str]] | None]
+    quality: Mapped[list[dict[str, str]] | None]
+    next_number: Mapped[int] = mapped_column(BigInteger, server_default=text("1"))
+    version: Mapped[int] = mapped_column(server_default=text("1"))
+    created_at: Mapped[datetime] = mapped_column(server_default=NOW)
+
+
+class Source(Base):
+    """A system that delivers records.
+
+    It remembers its column mapping, how its files are read, whether it ``delivers`` everything ("full") or only what
+    changed ("changes"), and what becomes of records that a full delivery no longer holds (``gone``: "keep" or "end").
+    """
+
+    __tablename__ = "sources"
+    __table_args__ = (Index(None, "register_id", "name", unique=True),)
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    register_id: Mapped[int] = mapped_column(ForeignKey("registers.id"))
+    name: Mapped[str]
+    trust_rank: Mapped[int] = mapped_column(Integer)
+    own_duplicates: Mapped[bool] = mapped_column(Boolean, server_default=text("true"))
+    mapping: Mapped[list[dict[str, str]] | None]
+    columns: Mapped[list[str] | None] = mapped_column(ARRAY(Text))
+    reading: Mapped[dict[str, Any] | None]
+    delivers: Mapped[str] = mapped_column(String(10), server_default="full")
+    gone: Mapped[str] = mapped_column(String(10), server_default="keep")
+    query: Mapped[dict[str, Any] | None]
+
+
+class Plan(Base):
+    """A version of a register's match plan, as YAML; the highest version is in force."""
+
+    __tablename__ = "plans"
+    __table_args__ = (Index(None, "register_id", "version", unique=True),)
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    register_id: Mapped[int] = mapped_column(ForeignKey("registers.id"))
+    version: Mapped[int]
+    yaml: Mapped[str]
+    actor: Mapped[str]
+    note: Mapped[str]
+    at: Mapped[datetime] = mapped_column(server_default=NOW)
+
+
+class Counters(Base):
+    """Counts that every screen shows, kept by what changes them; ``records_version`` rises when records change."""
+
+    __tablename__ = "counters"
+    register_id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    records: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
+    golden: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
+    without_golden: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
+    waiting: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
+    put_off: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
+    records_version: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
