@@ -13,7 +13,7 @@ from pydantic import BaseModel, Field
 from ..core.errors import InputError
 from ..core.mapping import Assignment
 from ..files import Reading
-from ..files.encodings import ENCODINGS
+from ..files.encodings import ENCODINGS, encoding_in_words
 from ..services.bring_in import drafts as bring_in
 from ..services.bring_in import take_back
 from ..services.transactions import transaction
@@ -71,6 +71,13 @@ class ProposalOut(BaseModel):
     label: str
 
 
+class EncodingOut(BaseModel):
+    """An encoding that can be chosen, and how people call it."""
+
+    name: str
+    label: str
+
+
 class FormatOut(BaseModel):
     """How the file is read, and what else could be chosen; ``header_row`` is none where the format has no such row.
 
@@ -84,7 +91,7 @@ class FormatOut(BaseModel):
     path: str
     paths: list[str]
     encoding: str
-    encodings: list[str]
+    encodings: list[EncodingOut]
     looks_misread: bool
 
 
@@ -155,6 +162,12 @@ def _out(delivery: object, source: str) -> DeliveryOut:
     return DeliveryOut(source=source, **values)
 
 
+def _encodings(present: str) -> list[EncodingOut]:
+    """Return what can be chosen, with the present encoding among it; nothing for formats that have no choice."""
+    names = dict.fromkeys([present, *ENCODINGS] if present not in ENCODINGS else ENCODINGS) if present else {}
+    return [EncodingOut(name=name, label=encoding_in_words(name)) for name in names]
+
+
 def preview_out(preview: bring_in.Preview) -> PreviewOut:
     """Return a draft delivery as it is sent."""
     format_ = preview.format
@@ -163,7 +176,7 @@ def preview_out(preview: bring_in.Preview) -> PreviewOut:
         format=FormatOut(
             kind=format_.kind, sheet=format_.sheet, sheets=list(format_.sheets), path=format_.path, paths=list(format_.paths),
             header_row=format_.header_row if format_.has_header_row else None,
-            encoding=format_.encoding, encodings=list(ENCODINGS) if format_.encoding else [], looks_misread=format_.looks_misread,
+            encoding=format_.encoding, encodings=_encodings(format_.encoding), looks_misread=format_.looks_misread,
         ),
         proposals=[ProposalOut.model_validate(item, from_attributes=True) for item in preview.proposals],
         remembered=preview.remembered,

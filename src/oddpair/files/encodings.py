@@ -30,8 +30,19 @@ _EIGHT_BITS = (
 _EAST_ASIAN = ("cp932", "euc_jp", "gb18030", "big5", "cp949")
 #: UTF-8 in which some lines are written in Windows-1252, as files put together from two are.
 MIXED = "utf-8, some rows cp1252"
-#: What a person may choose.
-ENCODINGS = ("utf-8", MIXED, *_EIGHT_BITS, "utf-16", *_WIDE[2:], "utf-32", *_WIDE[:2], *_EAST_ASIAN)
+#: What a person may choose, and how people call it.
+ENCODINGS = {
+    "utf-8": "Unicode (UTF-8)", MIXED: "Unicode (UTF-8), some rows Western European",
+    "cp1252": "Western European (Windows)", "cp1250": "Central European (Windows)", "iso8859-2": "Central European (ISO)",
+    "cp1255": "Hebrew (Windows)", "cp1251": "Cyrillic (Windows)", "koi8-r": "Cyrillic (KOI8-R)", "cp866": "Cyrillic (DOS)",
+    "cp1253": "Greek (Windows)", "iso8859-7": "Greek (ISO)", "cp1254": "Turkish (Windows)", "cp1257": "Baltic (Windows)",
+    "cp1256": "Arabic (Windows)", "cp850": "Western European (DOS)", "cp852": "Central European (DOS)",
+    "mac-roman": "Western European (Mac)", "utf-16": "Unicode (UTF-16)", "utf-16-le": "Unicode (UTF-16, low byte first)",
+    "utf-16-be": "Unicode (UTF-16, high byte first)", "utf-32": "Unicode (UTF-32)",
+    "utf-32-le": "Unicode (UTF-32, low byte first)", "utf-32-be": "Unicode (UTF-32, high byte first)",
+    "cp932": "Japanese (Shift JIS)", "euc_jp": "Japanese (EUC)", "gb18030": "Chinese, simplified (GB 18030)",
+    "big5": "Chinese, traditional (Big5)", "cp949": "Korean",
+}  # fmt: skip
 
 _NEAR_TIE = 0.05
 #: Below this share of sense the letters are told to look misread.
@@ -42,6 +53,11 @@ LONGEST_LINE = 20_000_000
 _MOST_LINES = 3000
 #: So few broken lines in a valid UTF-8 file are broken lines, not another encoding.
 _FEW_BROKEN = 3
+
+
+def encoding_in_words(name: str) -> str:
+    """Return how people call an encoding."""
+    return ENCODINGS.get(name.removesuffix("-sig"), name)
 
 
 @dataclass(frozen=True, slots=True)

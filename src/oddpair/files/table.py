@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from ..core.errors import InputError
+from .encodings import encoding_in_words
 
 #: Tables wider than this are refused: nobody could map their columns.
 MOST_COLUMNS = 2000
@@ -55,7 +56,7 @@ class FileFormat:
         """Return the format in words."""
         if self.kind == "csv":
             delimiter = _DELIMITER_NAMES.get(self.delimiter, self.delimiter)
-            words = f"CSV, {delimiter} between cells, {self.encoding}"
+            words = f"CSV, {delimiter} between cells, {encoding_in_words(self.encoding)}"
             if self.looks_misread:
                 words += " (letters look misread)"
         elif self.kind in ("xlsx", "ods"):

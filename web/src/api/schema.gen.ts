@@ -1578,6 +1578,16 @@ export interface components {
             status: string;
         };
         /**
+         * EncodingOut
+         * @description An encoding that can be chosen, and how people call it.
+         */
+        EncodingOut: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * EntriesIn
          * @description A table's entries as a person changed them; ``seen_version`` is the version the change was made from.
          */
@@ -1825,7 +1835,7 @@ export interface components {
             /** Encoding */
             encoding: string;
             /** Encodings */
-            encodings: string[];
+            encodings: components["schemas"]["EncodingOut"][];
             /** Header Row */
             header_row: number | null;
             /** Kind */

@@ -43,9 +43,7 @@ export function ReadingBar({ slug, preview }: { slug: string; preview: Preview }
           <Choice
             label="Letters in"
             value={format.encoding}
-            options={several(
-              format.encodings.includes(format.encoding) ? format.encodings : [format.encoding, ...format.encodings],
-            )}
+            options={format.encodings.map(({ name, label }) => ({ value: name, label }))}
             onChange={(chosen) => {
               setEncoding(chosen);
               read({ encoding: chosen, header_row: format.header_row });

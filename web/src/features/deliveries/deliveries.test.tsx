@@ -36,7 +36,7 @@ const preview = {
     path: "",
     paths: [],
     encoding: "",
-    encodings: [] as string[],
+    encodings: [] as { name: string; label: string }[],
     looks_misread: false,
   },
   remembered: false,
@@ -253,7 +253,10 @@ describe("the mapping of a draft", () => {
       ...preview.format,
       header_row: 2,
       encoding: "cp1252",
-      encodings: ["cp1252", "cp850"],
+      encodings: [
+        { name: "cp1252", label: "Western European (Windows)" },
+        { name: "cp850", label: "Western European (DOS)" },
+      ],
       looks_misread: true,
     };
     const { asked } = open({
@@ -261,8 +264,8 @@ describe("the mapping of a draft", () => {
       "PUT /api/deliveries/5/reading": preview,
     });
     expect(await screen.findByText(/letters look misread/)).toBeTruthy();
-    await userEvent.click(screen.getByRole("button", { name: /Letters in: cp1252/ }));
-    await userEvent.click(await screen.findByRole("option", { name: "cp850" }));
+    await userEvent.click(screen.getByRole("button", { name: /Letters in: Western European \(Windows\)/ }));
+    await userEvent.click(await screen.findByRole("option", { name: /\(DOS\)/ }));
     await waitFor(() =>
       expect(asked.find(({ method }) => method === "PUT")?.body).toMatchObject({ encoding: "cp850", header_row: 2 }),
     );
