@@ -90,7 +90,8 @@ def replay_membership(session: Session, register_id: int) -> None:
     project_sizes(session, "moved_golden")
 
 
-#: What the journal says of things that rows say too: query that gives a sentence per row that disagrees.
+#: What the journal says of things that rows say too: query that gives a sentence per row that disagrees. Entries that were taken
+#: over from earlier versions name no pins.
 _BY_JOURNAL = (
     """
     SELECT 'delivery ' || d.id || ' is ' || d.status || ', the journal says ' || j.status
@@ -113,7 +114,7 @@ _BY_JOURNAL = (
     """
     SELECT 'pin ' || (j.data->>'pin') || ' is not as the journal says' FROM journal j
     LEFT JOIN pins p ON p.id = (j.data->>'pin')::bigint
-    WHERE j.chain = :register_id AND j.kind = 'pin' AND (p.id IS NULL OR (p.lifted_at IS NULL) <> (
+    WHERE j.chain = :register_id AND j.kind = 'pin' AND j.data ? 'pin' AND (p.id IS NULL OR (p.lifted_at IS NULL) <> (
         NOT EXISTS (SELECT FROM journal l WHERE l.chain = :register_id AND l.kind = 'lift' AND l.data->'pin' = j.data->'pin')
         AND NOT EXISTS (SELECT FROM journal n WHERE n.chain = :register_id AND n.kind = 'pin' AND n.data->'golden' = j.data->'golden'
             AND n.data->'field' = j.data->'field' AND n.position > j.position)))
