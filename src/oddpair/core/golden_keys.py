@@ -1,8 +1,14 @@
 """Which golden key each cluster gets: keys stay with the records they stood for and are never reused."""
 
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import overload
+
+import numpy as np
+import numpy.typing as npt
+
+Numbers = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,6 +22,52 @@ class Change:
     before: dict[int, tuple[int, ...]]
     after: dict[int, tuple[int, ...]]
     retired: dict[int, int]
+
+
+class Changes(Sequence[Change]):
+    """The changes of a merge, in the order of their first records.
+
+    Clusters of which no record has a golden record yet are nearly all of a first merge, hundreds of thousands of them. They
+    are kept as arrays and become changes only when somebody looks at them.
+    """
+
+    def __init__(self, records: Numbers, clusters: Numbers, others: Sequence[Change]) -> None:
+        """Take new records, ascending, with the cluster of each, and the changes of golden records that are there."""
+        _, place, number = np.unique(clusters, return_index=True, return_inverse=True)
+        # Records are ascending, so that the first place of a cluster is that of its first record.
+        by_cluster = np.lexsort((records, place[number]))
+        self._records = records[by_cluster]
+        self._starts = np.append(np.flatnonzero(np.diff(place[number][by_cluster], prepend=-1)), len(records))
+        self.others = list(others)
+        firsts = [min(records[0] for records in change.after.values()) for change in self.others]
+        self._order = np.argsort(np.concatenate([self._records[self._starts[:-1]], np.array(firsts, dtype=np.int64)]))
+
+    @property
+    def new_sizes(self) -> Numbers:
+        """How many records each new golden record will hold."""
+        return np.diff(self._starts)
+
+    def largest_new(self, count: int) -> list[Change]:
+        """Return the largest of the changes that make a new golden record."""
+        return [self._new(place) for place in np.argsort(-self.new_sizes, kind="stable")[:count].tolist()]
+
+    def _new(self, place: int) -> Change:
+        return Change({}, {-1: tuple(self._records[self._starts[place] : self._starts[place + 1]].tolist())}, {})
+
+    def __len__(self) -> int:
+        return len(self._order)
+
+    @overload
+    def __getitem__(self, place: int) -> Change: ...
+
+    @overload
+    def __getitem__(self, place: slice) -> list[Change]: ...
+
+    def __getitem__(self, place: int | slice) -> Change | list[Change]:
+        if isinstance(place, slice):
+            return [self[one] for one in range(*place.indices(len(self)))]
+        number, new = int(self._order[place]), len(self._starts) - 1
+        return self._new(number) if number < new else self.others[number - new]
 
 
 def _grouped(owner_of: Mapping[int, int]) -> dict[int, tuple[int, ...]]:

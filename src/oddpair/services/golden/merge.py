@@ -12,7 +12,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from ...core.errors import Cancelled, Conflict
-from ...core.golden_keys import Change
+from ...core.golden_keys import Change, Changes
 from ...core.processes import processes
 from ...store import golden as golden_store
 from ...store import journal
@@ -77,19 +77,19 @@ def preview_merge(session: Session, slug: str, unsure_waiting: int = 0) -> Merge
     """Return what merging now would do, without doing it."""
     register = register_by_slug(session, slug)
     plan = plan_merge(session, register)
-    kinds = [merge_kind(change.before, change.after) for change in plan.changes]
-    single = sum(
-        1 for change in plan.changes if not change.before and all(len(group) == 1 for group in change.after.values())
-    )
+    others = plan.changes.others
+    kinds = Counter(merge_kind(change.before, change.after) for change in others)
+    new = plan.changes.new_sizes
+    added = sum(sum(map(len, change.after.values())) - sum(map(len, change.before.values())) for change in others)
     return MergePreview(
         run_id=plan.run_id,
         seen=plan.seen,
-        made=kinds.count("made"),
-        single=single,
-        grown=kinds.count("grown"),
-        joined=kinds.count("merged"),
-        split=kinds.count("split"),
-        records_added=sum(sum(map(len, c.after.values())) - sum(map(len, c.before.values())) for c in plan.changes),
+        made=len(new),
+        single=int((new == 1).sum()),
+        grown=kinds["grown"],
+        joined=kinds["merged"],
+        split=kinds["split"],
+        records_added=int(new.sum()) + added,
         unsure_waiting=unsure_waiting,
         contradictions=len(plan.contradicting),
         torn=len(plan.torn),
@@ -99,12 +99,11 @@ def preview_merge(session: Session, slug: str, unsure_waiting: int = 0) -> Merge
 
 def _telling(plan: MergePlan) -> list[Change]:
     """Return the changes that a person wants to see first: what touches golden records, then the largest."""
-    return sorted(
-        plan.changes,
-        key=lambda change: (
-            not change.before, -max(map(len, change.after.values())), min(map(min, change.after.values())),
-        ),
-    )[:_SAMPLE]  # fmt: skip
+    first = sorted(
+        plan.changes.others,
+        key=lambda change: (-max(map(len, change.after.values())), min(map(min, change.after.values()))),
+    )
+    return [*first[:_SAMPLE], *plan.changes.largest_new(_SAMPLE)][:_SAMPLE]
 
 
 def _sample(session: Session, register: Register, change: Change) -> SampleChange:
@@ -184,7 +183,7 @@ def _check_seen(session: Session, register: Register, seen: str) -> None:
         raise Conflict(f"Since the preview was made: {named}{more}. Look at it again, then merge.")
 
 
-def _parts(changes: Sequence[Change]) -> Iterator[Sequence[Change]]:
+def _parts(changes: Changes) -> Iterator[Sequence[Change]]:
     for start in range(0, len(changes), _CHANGES_AT_ONCE):
         yield changes[start : start + _CHANGES_AT_ONCE]
 

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from ...core.clustering.decided import apply_decisions
 from ...core.errors import Refused
-from ...core.golden_keys import Change, plan_changes
+from ...core.golden_keys import Changes, plan_changes
 from ...store import journal
 from ...store.matching import decisions_in_force
 from ...store.membership import cluster_arrays, membership, present_of_run
@@ -27,7 +27,7 @@ class MergePlan:
     """
 
     run_id: int
-    changes: list[Change]
+    changes: Changes
     contradicting: list[tuple[int, int]]
     torn: list[tuple[int, int]]
     seen: str
@@ -108,7 +108,7 @@ def _leave_torn(clusters: _Sorted, golden: _Sorted, different: Sequence[tuple[in
     return torn
 
 
-def _changes(clusters: _Sorted, golden: _Sorted) -> list[Change]:
+def _changes(clusters: _Sorted, golden: _Sorted) -> Changes:
     """Return the changes that make golden records equal to clusters; what agrees already is passed over as whole arrays.
 
     Records that the run did not see stay with their golden record, wherever most of its other records go.
@@ -123,14 +123,16 @@ def _changes(clusters: _Sorted, golden: _Sorted) -> list[Change]:
     keys, key_sizes = np.unique(golden.owners, return_counts=True)
     owner = _Sorted(keys, key_sizes)
     settled = (least == most) & (least >= 0) & (owner.of(least) == sizes)
-    rows = np.flatnonzero(~settled[number])
+    new = most < 0
+    rows = np.flatnonzero(~(settled | new)[number])
     cluster_of = dict(zip(clusters.records[rows].tolist(), clusters.owners[rows].tolist(), strict=True))
     concerned = np.unique(belongs[rows][belongs[rows] >= 0])
     of_concerned = np.flatnonzero(np.isin(golden.owners, concerned))
     golden_of = dict(zip(golden.records[of_concerned].tolist(), golden.owners[of_concerned].tolist(), strict=True))
     unseen = [record for record in golden_of if record not in cluster_of]
     cluster_of |= _with_their_golden(unseen, golden_of, cluster_of)
-    return plan_changes(cluster_of, golden_of)
+    fresh = np.flatnonzero(new[number])
+    return Changes(clusters.records[fresh], clusters.owners[fresh], plan_changes(cluster_of, golden_of))
 
 
 def _with_their_golden(unseen: Sequence[int], golden_of: dict[int, int], cluster_of: dict[int, int]) -> dict[int, int]:

@@ -55,7 +55,7 @@ class Act:
 
 @dataclass(slots=True)
 class Outcome:
-    """What came of it: records that left, came back and changed, how many tidy values and golden records changed."""
+    """What came of it: records that left, came back and changed, how many tidy values, and golden records, changed."""
 
     withdrawn: list[int] = field(default_factory=list)
     returned: list[int] = field(default_factory=list)
@@ -80,14 +80,15 @@ def bring_up_to_date(session: Session, register: Register, act: Act, progress: P
         outcome.tidied = tidy_touched(session, register, progress)
         make_searchable(session, register.id)
     golden = set(settling.golden_of_touched(session))
+    moved: set[int] = set()
     if outcome.withdrawn or outcome.returned:
         assert act.entry_id is not None
         outcome.moves, moved = leave_and_return(
             session, register, act.entry_id, withdrawn=outcome.withdrawn, returned=outcome.returned
         )
-        golden |= moved
     resolve(session, register)
-    outcome.golden = refresh(session, register, golden, progress)
+    refresh(session, register, moved, progress)
+    outcome.golden = len(moved) + refresh(session, register, golden - moved, progress)
     note_results(session, register, act.sources or settling.sources_of_touched(session), act.delivery_id)
     mark_changed_decisions(session)
     _doubts(session, register, anew=bool(outcome.withdrawn or outcome.returned or act.came_back))
