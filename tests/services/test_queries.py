@@ -1,6 +1,8 @@
 """What lists show: filtered, ordered and paged as asked."""
 
 from collections.abc import Callable
+from contextlib import suppress
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -8,16 +10,21 @@ import pytest
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import func, select
+from sqlalchemy.orm import Session
 
 import oddpair.store
 from oddpair.core.errors import NotFound, Refused
 from oddpair.services.golden import golden_page as golden
 from oddpair.services.golden import merge
 from oddpair.services.match import review, run_plan
+from oddpair.services.state.search import word_query
 from oddpair.services.tidy import corrections, quality, records
 from oddpair.services.tidy.records import record_list
+from oddpair.services.transactions import transaction
+from oddpair.store import word_search
 from oddpair.store.database import SessionFactory
 from oddpair.store.doubts import ORDERS
+from oddpair.store.maintenance import analyze
 from oddpair.store.matching import decisions_in_force
 from oddpair.store.registers import register_by_slug, stage_counts
 from oddpair.store.tables import Doubt, Run, RunCluster, RunPair, SourceRecord
@@ -67,6 +74,66 @@ def test_records_are_found_by_words_and_their_beginnings_and_marks_mean_nothing(
             assert found.total >= 1
         for text in ("%", "_", "\\", "no such thing", "'", ":*", "&"):
             assert record_list(session, customers, search=text).page.rows == []
+
+
+@pytest.mark.parametrize("source", ["", "till"])
+def test_what_was_found_is_paged_without_gap_or_overlap(customers: str, sessions: SessionFactory, source: str) -> None:
+    with sessions() as session:
+        everything = record_list(session, customers, search="0", source=source, limit=500)
+        assert everything.total > 15
+        rows = all_pages(
+            lambda cursor: record_list(session, customers, search="0", source=source, cursor=cursor, limit=7).page
+        )
+        assert rows == everything.page.rows
+        names = [(record.source, record.source_key) for record in rows]
+        assert names == sorted(set(names))
+
+
+def test_of_very_frequent_words_some_rows_are_found_and_always_the_same(
+    customers: str, sessions: SessionFactory, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with transaction(sessions) as session:
+        analyze(session)
+    with sessions() as session:
+        words = word_query(register_by_slug(session, customers).id, "0")
+        every = set(word_search.find_by_words(session, "record_words", words))
+        monkeypatch.setattr(word_search, "_MANY", 0)
+        monkeypatch.setattr(word_search, "_FREQUENT", 0.0)
+        monkeypatch.setattr(word_search, "MOST_FOUND", 10)
+        for spare in (0.001, 1.0, 3.0, 1000.0):
+            monkeypatch.setattr(word_search, "_SPARE", spare)
+            some = word_search.find_by_words(session, "record_words", words)
+            assert some == word_search.find_by_words(session, "record_words", words)
+            assert len(set(some)) == 10
+            assert set(some) < every
+
+
+HAND_MADE = [
+    "x", "e30", "W10", "WzFd", "WzEsMl0", "WzEsMiwzLDRd", "WzEsImEiXQ", 'WzEsImEiLCJcdTAwMDAiXQ', "open x y", "open 1 2", "later nan 1",
+    "open inf 99999999999999999999", "5 5 5",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("cursor", HAND_MADE)
+def test_cursors_made_by_hand_are_refused_or_lead_somewhere(
+    customers: str, sessions: SessionFactory, cursor: str
+) -> None:
+    asks: list[Callable[[Session], object]] = [
+        lambda session: record_list(session, customers, cursor=cursor),
+        lambda session: record_list(session, customers, search="0", cursor=cursor),
+        lambda session: review.queue(session, customers, after=cursor, limit=5),
+        *(
+            partial(listed, slug=customers, order=order, cursor=cursor)
+            for order in ("members", "key", "changed", "name")
+        ),
+    ]
+    for ask in asks:
+        with suppress(Refused), transaction(sessions) as session:
+            ask(session)
+
+
+def listed(session: Session, *, slug: str, order: str, cursor: str) -> golden.GoldenList:
+    return golden.golden_list(session, slug, search="", order=order, cursor=cursor, limit=5)
 
 
 @pytest.mark.parametrize("order", ORDERS)

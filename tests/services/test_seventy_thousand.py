@@ -66,7 +66,8 @@ def stand_apart(sessions: SessionFactory) -> None:
         session.add(run)
         session.flush()
         session.execute(
-            text("INSERT INTO run_clusters (run_id, record_id, cluster) SELECT :run, id, id FROM source_records"), {"run": run.id}
+            text("INSERT INTO run_clusters (run_id, record_id, cluster) SELECT :run, id, id FROM source_records"),
+            {"run": run.id},
         )
 
 

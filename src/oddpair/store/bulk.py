@@ -73,6 +73,11 @@ def copied_out(session: Session, query: str, values: Mapping[str, Any]) -> Itera
         yield rest
 
 
+def as_array(ids: Iterable[int]) -> str:
+    """Return ids as the server writes an array, to be cast to one; the driver would look at every number for itself."""
+    return f"{{{','.join(map(str, ids))}}}"
+
+
 def in_parts(lines: Iterator[bytes], at_once: int) -> Iterator[list[bytes]]:
     """Yield lines so many at a time."""
     while part := list(islice(lines, at_once)):

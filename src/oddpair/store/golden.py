@@ -8,9 +8,8 @@ from sqlalchemy import and_, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
-from .bulk import copied_out
+from .bulk import as_array, copied_out
 from .keyset import Page, read_cursor, turned
-from .maintenance import by_index
 from .tables import GoldenRecord, Pin, Register, Source, SourceRecord
 
 #: Golden records that stand for something now.
@@ -84,8 +83,6 @@ _ORDERS: dict[str, tuple[str, bool]] = {
     "members": ("size", True), "key": ("number", False), "changed": ("updated_at", True), "name": ("sort_name", False),
 }  # fmt: skip
 _TYPES = {"size": "integer", "number": "bigint", "updated_at": "timestamptz", "sort_name": "text"}
-#: More found records than this are not put in order: whoever asks has to say more.
-MOST_FOUND = 1_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,13 +94,6 @@ class GoldenRow:
     size: int
     pinned: list[str]
     updated_at: Any
-
-
-def find_golden(session: Session, words: str) -> tuple[int, ...]:
-    """Return the ids of golden records that hold words, given as the index of words is asked; MOST_FOUND at most."""
-    query = text("SELECT golden_id FROM golden_words WHERE words @@ CAST(:words AS tsquery) LIMIT :most")
-    with by_index(session):
-        return tuple(session.scalars(query, {"words": words, "most": MOST_FOUND}))
 
 
 def golden_page(
@@ -118,7 +108,7 @@ def golden_page(
     """Return a page of golden records in force; only those ``found`` where they were searched."""
     column, falling = _ORDERS[order]
     back, place = read_cursor(cursor)
-    values: dict[str, Any] = {"register_id": register_id, "limit": limit + 1, "found": list(found or ())}
+    values: dict[str, Any] = {"register_id": register_id, "limit": limit + 1, "found": as_array(found or ())}
     condition = ""
     if place:
         before = falling != back
@@ -129,7 +119,7 @@ def golden_page(
             AND (g.{column} {sign} {here} OR g.{column} = {here} AND g.number {number_sign} CAST(:number AS bigint))"""
         values |= {"value": place[0], "number": place[1]}
     sort = f"g.{column} {'DESC' if falling != back else 'ASC'}, g.number {'DESC' if back else 'ASC'}"
-    among = "true" if found is None else "g.id = ANY(:found)"
+    among = "true" if found is None else "g.id = ANY(CAST(:found AS bigint[]))"
     rows = session.execute(
         text(f"""
             SELECT g.key, g.values, g.size, g.updated_at, g.{column}::text, g.number,

@@ -28,12 +28,18 @@ def make_cursor(place: Sequence[str], *, back: bool) -> str:
 
 
 def read_cursor(cursor: str) -> tuple[bool, list[str]]:
-    """Return (whether it goes back, the place of the row it starts from; none for the first page); raise Refused."""
+    """Return (whether it goes back, the place of the row it starts from, in two parts; none for the first page).
+
+    Raises Refused where it was made by hand.
+    """
     if not cursor:
         return False, []
     try:
-        back, *place = orjson.loads(base64.urlsafe_b64decode(cursor + "=" * (-len(cursor) % 4)))
-        return bool(back), [str(part) for part in place]
+        back, first, second = orjson.loads(base64.urlsafe_b64decode(cursor + "=" * (-len(cursor) % 4)))
+        place = [str(first), str(second)]
+        if "\0" in "".join(place):
+            raise ValueError
+        return bool(back), place
     except (ValueError, TypeError, binascii.Error) as error:
         raise Refused("This page is not there; go back to the first one.") from error
 

@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from typing import Any
 from typing import cast as type_cast
 
-from sqlalchemy import ColumnElement, Text, TextClause, and_, cast, func, select, text
+from sqlalchemy import ColumnElement, Text, TextClause, and_, cast, func, select, text, tuple_
 from sqlalchemy.orm import Session
 
+from .bulk import as_array
 from .counters import counters_of
 from .keyset import Page, read_cursor, turned
 from .maintenance import by_index
@@ -16,8 +17,6 @@ from .tables import DeliveryRecord, Source, SourceRecord
 
 #: Records that count: all but those whose deliveries were taken back.
 PRESENT = SourceRecord.state != "withdrawn"
-#: More found records than this are not put in order: whoever asks has to say more.
-MOST_FOUND = 1_000
 #: Records of one source are counted up to this many: a person asks whether there are many, not for the last of them.
 MOST_COUNTED = 20_000
 
@@ -45,18 +44,13 @@ class Asked:
     delivery_id: int = 0
 
 
-def find_records(session: Session, words: str) -> tuple[int, ...]:
-    """Return the ids of records that hold words, given as the index of words is asked; MOST_FOUND at most."""
-    query = text("SELECT record_id FROM record_words WHERE words @@ CAST(:words AS tsquery) LIMIT :most")
-    with by_index(session):
-        return tuple(session.scalars(query, {"words": words, "most": MOST_FOUND}))
-
-
 def _chosen(register_id: int, asked: Asked) -> list[ColumnElement[bool]]:
     conditions: list[ColumnElement[bool]] = [SourceRecord.register_id == register_id, PRESENT]
     if asked.found is not None:
         conditions.append(
-            cast_to_condition(text("source_records.id = ANY(:found)").bindparams(found=list(asked.found)))
+            cast_to_condition(
+                text("source_records.id = ANY(CAST(:found AS bigint[]))").bindparams(found=as_array(asked.found))
+            )
         )
     if asked.delivery_id:
         brought = select(DeliveryRecord.record_id).where(
@@ -77,13 +71,56 @@ def cast_to_condition(part: TextClause) -> ColumnElement[bool]:
 def records_page(
     session: Session, register_id: int, sources: Sequence[Source], asked: Asked, *, cursor: str = "", limit: int
 ) -> Page[RecordRow]:
-    """Return a page of records by source name and source's id.
-
-    Sources are gone through one by one, so that the index by source and id serves the order.
-    """
+    """Return a page of records by source name and source's id."""
     back, place = read_cursor(cursor)
+    pick = _of_found if asked.found is not None else _source_by_source
+    found = pick(session, register_id, sources, asked, place, back=back, limit=limit + 1)
+    return turned(found, limit=limit, back=back, cursor=cursor)
+
+
+_Found = list[tuple[RecordRow, tuple[str, str]]]
+
+
+def _row(record: SourceRecord, source: str) -> tuple[RecordRow, tuple[str, str]]:
+    row = RecordRow(record.id, source, record.source_key, record.state, record.delivered, record.fields, record.tidy)
+    return row, (source, record.source_key)
+
+
+def _of_found(
+    session: Session,
+    register_id: int,
+    sources: Sequence[Source],
+    asked: Asked,
+    place: Sequence[str],
+    *,
+    back: bool,
+    limit: int,
+) -> _Found:
+    """Return records of those that were found by words, few enough to be put in order as a whole."""
+    by = (Source.name, SourceRecord.source_key)
+    query = select(SourceRecord, Source.name).join(Source, Source.id == SourceRecord.source_id)
+    query = query.where(*_chosen(register_id, asked))
+    if asked.source:
+        query = query.where(Source.name == asked.source)
+    if place:
+        query = query.where(tuple_(*by) < tuple_(*place) if back else tuple_(*by) > tuple_(*place))
+    order = [column.desc() for column in by] if back else list(by)
+    return [_row(record, source) for record, source in session.execute(query.order_by(*order).limit(limit))]
+
+
+def _source_by_source(
+    session: Session,
+    register_id: int,
+    sources: Sequence[Source],
+    asked: Asked,
+    place: Sequence[str],
+    *,
+    back: bool,
+    limit: int,
+) -> _Found:
+    """Return records of one source after the other, so that the index by source and id serves the order."""
     of_source = [item for item in sources if not asked.source or item.name == asked.source]
-    found: list[tuple[RecordRow, tuple[str, str]]] = []
+    found: _Found = []
     for item in sorted(of_source, key=lambda item: item.name, reverse=back):
         query = select(SourceRecord).where(*_chosen(register_id, asked), SourceRecord.source_id == item.id)
         if place and item.name == place[0]:
@@ -91,14 +128,12 @@ def records_page(
         elif place and (item.name > place[0]) == back:
             continue
         order = SourceRecord.source_key.desc() if back else SourceRecord.source_key.asc()
-        for record in session.scalars(query.order_by(order).limit(limit + 1 - len(found))):
-            row = RecordRow(
-                record.id, item.name, record.source_key, record.state, record.delivered, record.fields, record.tidy
-            )
-            found.append((row, (item.name, record.source_key)))
-        if len(found) > limit:
+        found += [
+            _row(record, item.name) for record in session.scalars(query.order_by(order).limit(limit - len(found)))
+        ]
+        if len(found) == limit:
             break
-    return turned(found, limit=limit, back=back, cursor=cursor)
+    return found
 
 
 def count_records(session: Session, register_id: int, asked: Asked) -> int:

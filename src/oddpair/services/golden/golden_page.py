@@ -16,6 +16,7 @@ from ...store.matching import decided_among, pairs_among
 from ...store.membership import members_of
 from ...store.registers import register_by_slug, standing_run
 from ...store.tables import GoldenRecord, Pin, Register, Run, Source, SourceRecord
+from ...store.word_search import MOST_FOUND, find_by_words
 from ..state.evidence import EvidenceReader
 from ..state.golden_values import explain_golden
 from ..state.search import word_query
@@ -104,8 +105,8 @@ def golden_list(session: Session, slug: str, *, search: str, order: str, cursor:
     words = word_query(register.id, search)
     if search.strip() and not words:
         return GoldenList(0, False, Page([], "", ""))
-    found = store.find_golden(session, words) if words else None
+    found = find_by_words(session, "golden_words", words) if words else None
     page = store.golden_page(session, register.id, found=found, order=order, cursor=cursor, limit=limit)
     if found is None:
         return GoldenList(counters_of(session, register.id).golden, False, page)
-    return GoldenList(len(found), len(found) >= store.MOST_FOUND, page)
+    return GoldenList(len(found), len(found) >= MOST_FOUND, page)

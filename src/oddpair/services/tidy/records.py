@@ -8,8 +8,9 @@ from sqlalchemy.orm import Session
 from ...core.mapping import place_labels
 from ...core.tidying import tidy_fields
 from ...store.keyset import Page
-from ...store.records import MOST_COUNTED, MOST_FOUND, Asked, RecordRow, count_records, find_records, records_page
+from ...store.records import MOST_COUNTED, Asked, RecordRow, count_records, records_page
 from ...store.registers import register_by_slug, sources_of
+from ...store.word_search import MOST_FOUND, find_by_words
 from ..state.layouts import layout_of
 from ..state.mappings import mapping_of
 from ..state.search import word_query
@@ -52,7 +53,7 @@ def record_list(
     register = register_by_slug(session, slug)
     only = filter_for(session, register, of_field.field, of_field.check, of_field.wanted) if of_field else None
     words = word_query(register.id, search)
-    found = find_records(session, words) if words else () if search.strip() else None
+    found = find_by_words(session, "record_words", words) if words else () if search.strip() else None
     asked = Asked(found, source, only, delivery_id)
     sources = sources_of(session, register.id)
     page = records_page(session, register.id, sources, asked, cursor=cursor, limit=limit)

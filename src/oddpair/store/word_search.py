@@ -1,0 +1,49 @@
+"""Rows found by the words that they hold."""
+
+from typing import Literal
+
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+from .maintenance import by_index
+
+#: More found rows than this are not put in order: whoever asks has to say more.
+MOST_FOUND = 1_000
+#: Words of so many rows are looked for in a part of the table: the index would go through all of them.
+_MANY, _FREQUENT = 20_000, 0.04
+#: The part is so many times larger than what has to be found in it.
+_SPARE = 3.0
+
+_KEYS = {"record_words": "record_id", "golden_words": "golden_id"}
+_HOLDS = "words @@ CAST(:words AS tsquery)"
+
+
+def find_by_words(session: Session, table: Literal["record_words", "golden_words"], words: str) -> tuple[int, ...]:
+    """Return the ids of rows that hold words, given in the form of the database's text search; MOST_FOUND at most.
+
+    Of more, they are some; always the same as long as the table is.
+    """
+    values: dict[str, object] = {"words": words, "most": MOST_FOUND}
+    share = _part_to_read(session, table, words)
+    if share < 1.0:
+        # Blocks drawn at random, with the same draw each time.
+        part = text(
+            f"SELECT {_KEYS[table]} FROM {table} TABLESAMPLE SYSTEM (:percent) REPEATABLE (1) WHERE {_HOLDS} LIMIT :most"
+        )
+        found = tuple(session.scalars(part, {**values, "percent": 100.0 * share}))
+        if len(found) == MOST_FOUND:
+            return found
+    with by_index(session):
+        return tuple(session.scalars(text(f"SELECT {_KEYS[table]} FROM {table} WHERE {_HOLDS} LIMIT :most"), values))
+
+
+def _part_to_read(session: Session, table: str, words: str) -> float:
+    """Return in which share of a table enough rows with these words are expected; 1 where they are not that frequent."""
+    explained = session.execute(text(f"EXPLAIN (FORMAT JSON) SELECT FROM {table} WHERE {_HOLDS}"), {"words": words})
+    expected = float(explained.scalar_one()[0]["Plan"]["Plan Rows"])
+    rows = session.execute(
+        text("SELECT reltuples FROM pg_class WHERE oid = CAST(:table AS regclass)"), {"table": table}
+    )
+    if expected < max(_MANY, _FREQUENT * float(rows.scalar_one())):
+        return 1.0
+    return min(1.0, _SPARE * MOST_FOUND / expected)
