@@ -6,6 +6,7 @@ from sqlalchemy import select
 
 from oddpair.core.errors import Conflict, NotFound, Refused
 from oddpair.demo import DemoFile
+from oddpair.services.bring_in.take_back import put_back, take_back
 from oddpair.services.golden import edits, merge, undo
 from oddpair.services.golden import golden_page as golden
 from oddpair.services.golden.send_out import crosswalk_table, golden_table
@@ -16,7 +17,7 @@ from oddpair.services.state.rebuild import rebuild
 from oddpair.store.database import SessionFactory
 from oddpair.store.membership import golden_of, membership
 from oddpair.store.registers import register_by_slug
-from oddpair.store.tables import GoldenRecord, JournalEntry, SourceRecord
+from oddpair.store.tables import Delivery, GoldenRecord, JournalEntry, RunPair, SourceRecord
 
 from .conftest import bring, nothing
 
@@ -124,6 +125,60 @@ def test_a_merge_leaves_what_a_person_changes_while_it_goes_on(customers: str, s
     assert "left_for_the_next_merge" not in merged(sessions, customers)
     holds = crosswalk(sessions, customers)
     assert len({holds[source.name, record.source_key] for record, source in view.members[:2]}) == 2
+
+
+def test_a_cluster_that_holds_a_pair_decided_as_different_is_left_alone_until_a_run_parts_it(
+    customers: str, sessions: SessionFactory
+) -> None:
+    rerun(sessions, customers)
+    with sessions() as session:
+        pair = session.scalars(select(RunPair).where(RunPair.same).order_by(RunPair.score)).first()
+        assert pair is not None
+        one, other = pair.left_id, pair.right_id
+    with sessions.begin() as session:
+        review.decide(session, customers, one, other, verdict="different", remark="", actor="ann", seen_decision=None)
+    with sessions() as session:
+        preview = merge.preview_merge(session, customers)
+        assert preview.torn == 1
+    merged(sessions, customers)
+    with sessions() as session:
+        # Nobody joined what a person had parted; the records wait for the run that follows the decision.
+        holds = golden_of(session, [one, other])
+        assert one not in holds or holds.get(one) != holds.get(other)
+    assert_projection(sessions, customers, every_record=False)
+    rerun(sessions, customers)
+    with sessions() as session:
+        assert merge.preview_merge(session, customers).torn == 0
+    merged(sessions, customers)
+    with sessions() as session:
+        holds = golden_of(session, [one, other])
+        assert holds[one] != holds[other]
+    assert_projection(sessions, customers)
+
+
+def test_a_delivery_that_comes_and_goes_between_merges_loses_no_record(
+    customers: str, sessions: SessionFactory
+) -> None:
+    merged(sessions, customers)
+    before = crosswalk(sessions, customers)
+    with sessions() as session:
+        loaded = session.scalars(select(Delivery.id).order_by(Delivery.id)).all()
+    for delivery in loaded[1:3]:
+        with sessions.begin() as session:
+            take_back(session, delivery, actor="ann")
+    without = crosswalk(sessions, customers)
+    assert merged(sessions, customers) == {"made": 0, "grown": 0, "merged": 0, "split": 0}
+    assert without.items() < before.items()
+    assert_projection(sessions, customers)
+    for delivery in loaded[2:0:-1]:
+        with sessions.begin() as session:
+            put_back(session, delivery, actor="ann")
+        with sessions() as session:
+            preview = merge.preview_merge(session, customers)
+            assert min(preview.made, preview.grown, preview.joined, preview.records_added) >= 0
+        merged(sessions, customers)
+        assert_projection(sessions, customers)
+    assert set(crosswalk(sessions, customers)) == set(before)
 
 
 def test_two_people_cannot_decide_one_pair_unseen(customers: str, sessions: SessionFactory) -> None:
