@@ -35,6 +35,11 @@ class Settings(BaseSettings):
     most_upload_bytes: int = Field(
         default=1_000_000_000, ge=1000, description="Largest file that can be brought in, in bytes."
     )
+    spare_bytes: int = Field(
+        default=300_000_000,
+        ge=0,
+        description="So many bytes stay free on the disk of the data folder: work that would take more of it stops.",
+    )
     more_hosts: tuple[str, ...] = Field(
         default=(), description="Further names, besides 127.0.0.1 and localhost, under which this machine is asked."
     )

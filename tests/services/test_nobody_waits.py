@@ -1,6 +1,7 @@
 """People decide, pin and look things up while long work goes on: nobody waits for it, nothing locks itself, nothing is lost."""
 
 from dataclasses import dataclass, field
+from typing import Any
 
 import pytest
 from sqlalchemy import select
@@ -12,7 +13,7 @@ from oddpair.services.golden.merge_plan import plan_merge
 from oddpair.services.match import review, run_plan
 from oddpair.services.registers import registers
 from oddpair.services.transactions import SessionFactory, transaction
-from oddpair.store import locks
+from oddpair.store import counters
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Decision, GoldenRecord, Pin
 from tests.there import there
@@ -72,15 +73,15 @@ class Person:
 
 @pytest.fixture
 def person(sessions: SessionFactory, customers: str, monkeypatch: pytest.MonkeyPatch) -> Person:
-    """Somebody who acts whenever the job that is going on holds all its locks but the chain of the journal."""
+    """Somebody who acts whenever a merge holds all its locks but those of the last moment: the counters and the journal."""
     person = Person(sessions, customers)
-    take = locks.lock_chain
+    add_to = counters.add_to
 
-    def acts_first(session, chain):  # type: ignore[no-untyped-def]
+    def acts_first(*arguments: Any, **named: Any) -> None:
         person.acts()
-        take(session, chain)
+        add_to(*arguments, **named)
 
-    monkeypatch.setattr("oddpair.store.journal.lock_chain", acts_first)
+    monkeypatch.setattr(merge, "add_to", acts_first)
     return person
 
 

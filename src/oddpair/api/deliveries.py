@@ -16,7 +16,9 @@ from ..files import Reading
 from ..files.encodings import ENCODINGS, encoding_in_words
 from ..services.bring_in import drafts as bring_in
 from ..services.bring_in import take_back
+from ..services.health import check_room
 from ..services.transactions import transaction
+from ..settings import Settings
 from .dependencies import (
     Actor,
     AppState,
@@ -197,8 +199,9 @@ def owner_only(path: str, flags: int) -> int:
     return os.open(path, flags, 0o600)
 
 
-async def _store(request: Request, folder: Path, file_name: str, most_bytes: int) -> Path:
+async def _store(request: Request, settings: Settings, file_name: str) -> Path:
     """Stream the body into a file of its own; nothing is left behind if it is too large or breaks off."""
+    folder, most_bytes = settings.deliveries, settings.most_upload_bytes
     folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     path = folder / f"{uuid4().hex}{Path(file_name).suffix[:10].lower()}"
     size = 0
@@ -211,6 +214,7 @@ async def _store(request: Request, folder: Path, file_name: str, most_bytes: int
                         f"the file is larger than the {most_bytes // 1_000_000} MB that can be brought in",
                         file=file_name,
                     )
+                check_room(settings)
                 file.write(chunk)
             file.flush()
             os.fsync(file.fileno())
@@ -238,7 +242,7 @@ async def upload(
 ) -> PreviewOut:  # fmt: skip
     """Bring a file in as a draft delivery; the body is the file itself."""
     base = Path(file_name.replace("\\", "/")).name or "file"
-    path = await _store(request, state.settings.deliveries, base, state.settings.most_upload_bytes)
+    path = await _store(request, state.settings, base)
     return await run_in_threadpool(_receive, state, slug, path, base, source)
 
 

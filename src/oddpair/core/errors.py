@@ -85,7 +85,9 @@ class OutOfSpace(OddPairError):
     """The disk that holds the data is full."""
 
     def __init__(self) -> None:
-        super().__init__("The disk is full: nothing of this work was kept. Make room in the data folder and try again.")
+        super().__init__(
+            "The disk that holds the data is full. Nothing is left half-written; make room on it, then try again."
+        )
 
 
 class Unavailable(OddPairError):

@@ -12,6 +12,7 @@ from ..core.errors import Busy, Cancelled, OddPairError, Unavailable
 from ..services import work
 from ..services.bring_in import load_delivery, take_back
 from ..services.golden import merge
+from ..services.health import check_room
 from ..services.match import run_plan
 from ..services.registers import registers
 from ..services.tidy import profile, recount, tidy_steps
@@ -131,10 +132,10 @@ TASKS: dict[str, Task] = {
 
 
 class _Reporter:
-    """Writes progress in a transaction of its own, a few times a second, and notices a request to cancel."""
+    """Writes progress in a transaction of its own, a few times a second; notices a request to cancel, and a disk that fills up."""
 
-    def __init__(self, sessions: SessionFactory, job_id: int) -> None:
-        self._sessions, self._job_id = sessions, job_id
+    def __init__(self, sessions: SessionFactory, settings: Settings, job_id: int) -> None:
+        self._sessions, self._settings, self._job_id = sessions, settings, job_id
         self._stage, self._at = "", 0.0
 
     def __call__(self, stage: str, done: int, total: int) -> None:
@@ -142,6 +143,7 @@ class _Reporter:
         if stage == self._stage and now - self._at < _REPORT_EVERY_S:
             return
         self._stage, self._at = stage, now
+        check_room(self._settings)
         stop = False
         # Progress that cannot be told is no reason to fail: the work itself will tell what is wrong.
         with suppress(Unavailable, Busy), transaction(self._sessions) as session:
@@ -153,6 +155,7 @@ class _Reporter:
 def _outcome(kind: str, arguments: Arguments, context: Context, job_id: int) -> Outcome:
     """Do the work; return (how it ended, what is to be told, its result)."""
     try:
+        check_room(context.settings)
         return "done", "", TASKS[kind](arguments, context)
     except Cancelled as error:
         return "cancelled", str(error), None
@@ -192,5 +195,5 @@ def run_job(sessions: SessionFactory, settings: Settings, job_id: int, stop: Eve
     with transaction(sessions) as session:
         job = work.job_by_id(session, job_id)
         kind, arguments = job.kind, dict(job.arguments)
-    context = Context(sessions, settings, _Reporter(sessions, job_id), job_id)
+    context = Context(sessions, settings, _Reporter(sessions, settings, job_id), job_id)
     _note_end(sessions, job_id, _outcome(kind, arguments, context, job_id), stop or Event())

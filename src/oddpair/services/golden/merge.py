@@ -16,7 +16,7 @@ from ...core.golden_keys import Change, Changes
 from ...core.processes import processes
 from ...store import golden as golden_store
 from ...store import journal
-from ...store.counters import count_anew, counters_of
+from ...store.counters import add_to, counters_of
 from ...store.locks import lock_membership
 from ...store.maintenance import analyze
 from ...store.membership import golden_of, members_of
@@ -148,22 +148,21 @@ def merge(
             try:
                 report("merge", done, len(plan.changes))
             except Cancelled as error:
-                _finish(sessions, register.id)
+                _gather_figures(sessions)
                 raise Cancelled(
                     f"{counted(done, 'change')} of {len(plan.changes)} had been made and stay; the next merge makes the rest"
                 ) from error
             with transaction(sessions) as session:
                 _merge_part(session, register.id, part, counts, plan, seen, actor)
             done += len(part)
-    _finish(sessions, register.id, at_end and (lambda session: at_end(session, counts)))
+    if at_end:
+        with transaction(sessions) as session:
+            at_end(session, counts)
+    _gather_figures(sessions)
     return counts
 
 
-def _finish(sessions: SessionFactory, register_id: int, at_end: Callable[[Session], None] | None = None) -> None:
-    with transaction(sessions) as session:
-        count_anew(session, register_id)
-        if at_end:
-            at_end(session)
+def _gather_figures(sessions: SessionFactory) -> None:
     with transaction(sessions) as session:
         analyze(session, "golden_records", "golden_members", "golden_words", "moves")
 
@@ -218,6 +217,8 @@ def _merge_part(
         counts[_LEFT] = counts.get(_LEFT, 0) + len(changes) - len(fit)
     if not fit:
         return
+    more_golden = -sum(len(change.before) for change in fit)
+    more_members = -sum(len(records) for change in fit for records in change.before.values())
     fresh = iter(new_golden(session, register, sum(golden < 0 for change in fit for golden in change.after)))
     moves: list[journal.MoveRow] = []
     touched: list[int] = []
@@ -226,14 +227,16 @@ def _merge_part(
         after = _named(change, fresh)
         moves += moves_between(part, change.before, after)
         touched += [*change.before, *after]
+        more_golden += len(after)
+        more_members += sum(map(len, after.values()))
         kinds[merge_kind(change.before, change.after)] += 1
     entry_id = journal.reserve(session)
     about = make_moves(session, entry_id, moves)
     # Retired records keep the values that they had.
     retired = {golden for change in fit for golden in change.retired}
     refresh(session, register, [golden for golden in touched if golden not in retired])
-    for kind, number in kinds.items():
-        counts[kind] += number
+    for kind, times in kinds.items():
+        counts[kind] += times
     data: dict[str, Any] = {
         "run": plan.run_id,
         "seen": seen or plan.seen,
@@ -241,6 +244,8 @@ def _merge_part(
         **kinds,
     }
     summary = f"Merged: {counted(len(fit), 'change')} of golden records"
+    # Late, since whoever decides something counts, too.
+    add_to(session, register.id, golden=more_golden, without_golden=-more_members)
     journal.append(
         session, register.id, "merge", actor=actor, data=data, personal={"summary": summary}, entry_id=entry_id
     )
