@@ -41,7 +41,8 @@ AtEnd = Callable[[Session, dict[str, Any]], None]
 Numbers = npt.NDArray[np.int64]
 _PAIRS_AT_ONCE = 50_000
 _RECORDS_AT_ONCE = 20_000
-_OVERLAP = timedelta(seconds=60)
+#: A decision that is being written waits for locks no longer than this before it is refused.
+_OVERLAP = timedelta(seconds=15)
 
 
 def read_records(session: Session, register_id: int, *, tidy: bool) -> tuple[RecordSet, Numbers]:
