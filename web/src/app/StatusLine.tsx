@@ -18,7 +18,10 @@ function outcomeOf(job: Job): string {
   const figures = Object.entries(job.result ?? {})
     .filter(([name, value]) => name !== "run_id" && typeof value === "number")
     .sort(([a], [b]) => ORDER.indexOf(a) - ORDER.indexOf(b));
-  return figures.map(([name, value]) => `${name.replaceAll("_", " ")} ${count(Number(value))}`).join(", ");
+  // What a merge did not do need not be told; that a delivery brought nothing new has to be.
+  const told = job.kind === "merge" ? figures.filter(([, value]) => Number(value) > 0) : figures;
+  if (job.kind === "merge" && told.length === 0) return "nothing to do";
+  return told.map(([name, value]) => `${name.replaceAll("_", " ")} ${count(Number(value))}`).join(", ");
 }
 
 function Running({ job }: { job: Job }) {

@@ -118,7 +118,8 @@ function Bench({ slug, tidySteps, fields }: { slug: string; tidySteps: TidySteps
               <input
                 type="checkbox"
                 className="accent-plum"
-                checked={onlyChanged}
+                checked={onlyChanged && own.length > 0}
+                disabled={own.length === 0}
                 onChange={(event) => setOnlyChanged(event.target.checked)}
               />
               only what changes
