@@ -7,13 +7,17 @@ interface Props {
   slug: string;
   records: readonly Schemas["RecordOut"][];
   labels: Schemas["RecordsOut"]["labels"];
+  /** The field that something was asked of: it stands first, so that nobody has to look for it. */
+  asked: string;
 }
 
-export function RecordTable({ slug, records, labels }: Props) {
+export function RecordTable({ slug, records, labels, asked }: Props) {
   const layout = useLayout(slug);
-  const fields = (layout.data?.fields ?? []).filter((field) =>
-    records.some((record) => valuesOf(field.name, record.fields) || tidyOf(field.name, record.tidy)),
+  const filled = (layout.data?.fields ?? []).filter(
+    ({ name }) =>
+      name === asked || records.some((record) => valuesOf(name, record.fields) || tidyOf(name, record.tidy)),
   );
+  const fields = [...filled].sort((one, other) => Number(other.name === asked) - Number(one.name === asked));
   return (
     <table className="text-sm">
       <thead>

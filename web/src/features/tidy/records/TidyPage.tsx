@@ -141,7 +141,7 @@ export function TidyPage() {
                 )}
               </Empty>
             ) : (
-              <RecordTable slug={slug} records={data.records} labels={data.labels} />
+              <RecordTable slug={slug} records={data.records} labels={data.labels} asked={field} />
             )
           }
         </Faces>

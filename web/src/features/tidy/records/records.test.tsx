@@ -1,4 +1,4 @@
-import { screen, waitFor } from "@testing-library/react";
+import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { expect, it } from "vitest";
 import { layout } from "../../../tests/examples";
@@ -42,4 +42,25 @@ it("corrects a value in all records that hold it, and undoes the step", async ()
   );
   await userEvent.click(await screen.findByRole("button", { name: "Undo n/a to empty" }));
   await waitFor(() => expect(asked.some(({ method }) => method === "DELETE")).toBe(true));
+});
+
+it("shows the field that was asked of first, also where it is empty", async () => {
+  const record = {
+    id: 1,
+    source: "till",
+    source_key: "1",
+    state: "current",
+    fields: { name: "Tern" },
+    tidy: { name: "tern" },
+    delivered: {},
+  };
+  serve({
+    [`GET ${BASE}/records`]: { total: 1, labels: {}, tidy_fields: [], records: [record], at_least: false },
+    [`GET ${BASE}/sources`]: [],
+    [`GET ${BASE}/layout`]: layout,
+  });
+  show(<TidyPage />, { path: "/r/customers/tidy?field=phone&check=empty", pattern: "/r/:slug/tidy" });
+  const table = await screen.findByRole("table");
+  expect(within(table).getAllByRole("columnheader")[2]?.textContent).toBe("Phone");
+  expect(within(table).getAllByRole("columnheader")[3]?.textContent).toBe("Name");
 });
