@@ -11,6 +11,8 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 from types import FrameType
 
+import psycopg
+
 from ..services.demo import demo_is_loaded, load_demo
 from ..services.transactions import sessions_of
 from ..settings import Settings
@@ -156,7 +158,8 @@ def _watch(postgres: PrivatePostgres, children: list[Child]) -> None:
                 postgres.start(say)
                 say("the database is there again")
                 pause_s = 1.0
-            except LaunchError as error:
+            except (LaunchError, psycopg.Error, OSError) as error:
+                # Whatever is in the way, a full disk say, may be gone the next time.
                 say(f"{error}; tried again in {pause_s:g} s")
                 time.sleep(pause_s)
                 pause_s = min(pause_s * 2, 60.0)
