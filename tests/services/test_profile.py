@@ -13,7 +13,7 @@ from oddpair.services.registers import registers
 from oddpair.services.tidy.profile import Scope, make_profile, profile_of
 from oddpair.store import profiles
 from oddpair.store.database import SessionFactory
-from oddpair.store.record_filter import RecordFilter
+from oddpair.store.record_filter import RecordFilter, chosen
 from oddpair.store.records import Asked, count_records
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Delivery
@@ -43,7 +43,8 @@ def slug(sessions: SessionFactory, tmp_path: Path, deliveries: Path) -> str:
 
 def behind(session: Session, slug: str, field: str, check: str, wanted: str = "", scope: Scope = Scope()) -> int:  # noqa: B008
     register = register_by_slug(session, slug)
-    only = RecordFilter(default_layout(RegisterKind.ORGANISATION).field(field), check, wanted)
+    asked = RecordFilter(default_layout(RegisterKind.ORGANISATION).field(field), check, wanted)
+    only = chosen(session, register.id, asked, source=scope.source, delivery_id=scope.delivery_id)
     return count_records(session, register.id, Asked(source=scope.source, only=only, delivery_id=scope.delivery_id))
 
 

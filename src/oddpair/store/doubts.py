@@ -7,6 +7,9 @@ from typing import Any
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from .bulk import copy_ids
+from .counters import count_changed
+
 #: Decisions in force: the latest of each pair, not withdrawn, both records still in the register.
 DECISIONS_IN_FORCE = """
     SELECT DISTINCT ON (d.left_id, d.right_id) d.id, d.left_id, d.right_id, d.verdict, d.changed
@@ -144,34 +147,24 @@ def settle_doubts(session: Session, register_id: int, run_id: int, left_id: int,
     )  # fmt: skip
     of_pair = DECISIONS_IN_FORCE.format(more="AND d.left_id = :left AND d.right_id = :right")
     session.execute(text(_MAKE_CHANGED.format(in_force=of_pair)), values)
-    after = _states_about(session, run_id, left_id, right_id)
-    session.execute(
-        text("""
-            UPDATE counters SET waiting = waiting + :waiting, put_off = put_off + :put_off WHERE register_id = :register_id
-            AND (:waiting <> 0 OR :put_off <> 0)
-        """),
-        {
-            "register_id": register_id, "waiting": after.count("open") - before.count("open"),
-            "put_off": after.count("later") - before.count("later"),
-        },
-    )  # fmt: skip
+    count_changed(session, register_id, before, _states_about(session, run_id, left_id, right_id))
 
 
-def _states_about(session: Session, run_id: int, left_id: int, right_id: int) -> list[str]:
-    """Return the states of the doubts about the two clusters that two records belong to, and about the pair itself."""
+def _states_about(session: Session, run_id: int, left_id: int, right_id: int) -> list[tuple[str, str]]:
+    """Return (kind, state) of the doubts about the two clusters that two records belong to, and about the pair itself."""
     rows = session.execute(
         text("""
-            SELECT d.state FROM doubts d
+            SELECT d.kind, d.state FROM doubts d
             WHERE d.run_id = :run_id AND d.decision_id IS NOT NULL AND d.left_id = :left AND d.right_id = :right
             UNION ALL
-            SELECT d.state FROM run_clusters l JOIN run_clusters r ON r.run_id = l.run_id AND r.record_id = :right
+            SELECT d.kind, d.state FROM run_clusters l JOIN run_clusters r ON r.run_id = l.run_id AND r.record_id = :right
             JOIN doubts d ON d.run_id = l.run_id AND d.one = least(l.cluster, r.cluster) AND d.other = greatest(l.cluster, r.cluster)
                 AND d.decision_id IS NULL
             WHERE l.run_id = :run_id AND l.record_id = :left
         """),
         {"run_id": run_id, "left": left_id, "right": right_id},
     )
-    return [row[0] for row in rows]
+    return [(row[0], row[1]) for row in rows]
 
 
 @dataclass(frozen=True, slots=True)
@@ -197,12 +190,30 @@ _NAME = "coalesce({0}.fields->>'name', concat_ws(' ', {0}.fields->>'name.given',
 
 
 def queue_page(
-    session: Session, run_id: int, *, order: str, after: str = "", limit: int, words: str = "", kind: str = ""
+    session: Session,
+    run_id: int,
+    *,
+    order: str,
+    after: str = "",
+    limit: int,
+    words: str = "",
+    among: Sequence[int] | None = None,
+    kind: str = "",
 ) -> list[QueuedPair]:
     """Return a page of the queue behind the cursor ``after``; pairs put off for later come last.
 
-    ``words`` are what a record of the pair has to hold, in the form that the index of words asks for.
+    A record of the pair has to be ``among`` some; where these would be too many, it has to hold ``words``, in the form that the
+    index of words asks for.
     """
+    searched = ""
+    if among is not None:
+        copy_ids(session, "asked_records", among)
+        searched = """AND d.id IN (
+            SELECT o.id FROM asked_records a JOIN doubts o ON o.left_id = a.id AND o.run_id = :run_id
+            UNION SELECT o.id FROM asked_records a JOIN doubts o ON o.right_id = a.id AND o.run_id = :run_id)"""
+    elif words:
+        searched = """AND EXISTS (SELECT FROM record_words w WHERE w.record_id IN (d.left_id, d.right_id)
+            AND w.words @@ CAST(:words AS tsquery))"""
     column, falling = _ORDERS[order]
     found: list[QueuedPair] = []
     state, value, last = _read_cursor(after)
@@ -214,8 +225,6 @@ def queue_page(
             behind = f"AND (d.{column}, d.id) > (:value, :last)"
             if falling:
                 behind = f"AND (d.{column} < :value OR d.{column} = :value AND d.id > :last) AND d.{column} <= :value"
-        searched = """AND EXISTS (SELECT FROM record_words w WHERE w.record_id IN (d.left_id, d.right_id)
-            AND w.words @@ CAST(:words AS tsquery))""" if words else ""  # fmt: skip
         rows = session.execute(
             text(f"""
                 SELECT d.left_id, d.right_id, d.score, d.kind, d.state = 'later', {_NAME.format("l")}, {_NAME.format("r")}, d.records,
@@ -250,14 +259,3 @@ def _read_cursor(cursor: str) -> tuple[str, float, int]:
         return (state, float(value), int(last)) if state in ("open", "later") else ("", 0.0, 0)
     except ValueError:
         return "", 0.0, 0
-
-
-def count_kinds(session: Session, run_id: int) -> Sequence[tuple[str, int]]:
-    """Return (kind, how many wait) of the doubts of a run, the most frequent first."""
-    rows = session.execute(
-        text("""
-            SELECT kind, count(*) FROM doubts WHERE run_id = :run_id AND state <> 'decided' GROUP BY kind ORDER BY 2 DESC, 1
-        """),
-        {"run_id": run_id},
-    )
-    return [(row[0], row[1]) for row in rows]

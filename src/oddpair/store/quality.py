@@ -5,14 +5,14 @@ from collections.abc import Sequence
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
-from .record_filter import RuleFilter
+from .record_filter import RuleFilter, chosen
 from .records import PRESENT
 from .tables import RuleResult, Source, SourceRecord
 
 
 def count_failing(session: Session, register_id: int, rule: RuleFilter, source_id: int = 0) -> dict[int, int]:
     """Return source id → how many of its records fail a rule."""
-    condition, values = rule.condition()
+    condition, values = chosen(session, register_id, rule).condition()
     query = select(SourceRecord.source_id, func.count()).where(SourceRecord.register_id == register_id, PRESENT)
     if source_id:
         query = query.where(SourceRecord.source_id == source_id)

@@ -30,7 +30,7 @@ PROJECTIONS = {
         SELECT d.left_id, d.right_id, d.one, d.other, d.kind, d.score, d.records, d.state, d.decision_id
         FROM doubts d JOIN runs r ON r.id = d.run_id AND r.state = 'standing' WHERE r.register_id = :register_id
     """,
-    "counters": "SELECT records, golden, without_golden, waiting, put_off FROM counters WHERE register_id = :register_id",
+    "counters": "SELECT records, golden, without_golden, waiting, put_off, kinds FROM counters WHERE register_id = :register_id",
     "references": """
         SELECT f.record_id, f.field, f.value, f.target_id, f.how FROM record_references f JOIN source_records s ON s.id = f.record_id
         WHERE s.register_id = :register_id AND s.state <> 'withdrawn'

@@ -3,6 +3,9 @@
 from dataclasses import dataclass
 from typing import Any
 
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
 from ..core.addresses.postcodes import forms_by_country
 from ..core.errors import Refused
 from ..core.fields import Field, FieldKind, Layout
@@ -26,14 +29,11 @@ _SIMPLE = {
     "shape": f"{_VALUE} <> '' AND {_SHAPE} = :wanted",
     "length": f"{_VALUE} <> '' AND length({_VALUE}) = CAST(:wanted AS integer)",
     "odd letters": f"{_VALUE} ~ :wanted",
-    "single": f"""{_VALUE} <> '' AND {_VALUE} IN (
-        SELECT o.fields->>:field FROM source_records o WHERE o.register_id = source_records.register_id AND o.state <> 'withdrawn'
-        AND (:source = '' OR o.source_id = source_records.source_id)
-        AND (:delivery = 0 OR o.id IN (SELECT record_id FROM delivery_records WHERE delivery_id = :delivery AND version_id IS NOT NULL))
-        GROUP BY 1 HAVING count(*) = 1)""",
 }
+#: Asked of all values together, not of one: such records are chosen first (``chosen``).
+_SINGLE = "single"
 #: What may be asked of a field's value.
-CHECKS = (*_SIMPLE, "invalid")
+CHECKS = (*_SIMPLE, _SINGLE, "invalid")
 
 
 #: A condition on source_records, and its parameters.
@@ -48,7 +48,7 @@ class RuleFilter:
     layout: Layout
     outside: tuple[str, ...] = ()
 
-    def condition(self, source: str = "", delivery_id: int = 0) -> Condition:
+    def condition(self) -> Condition:
         """Return the condition under which a record fails; every rule but "required" says nothing of empty values."""
         field = self.layout.field(self.rule.field)
         if self.rule.kind == "required":
@@ -62,18 +62,11 @@ class RuleFilter:
             return f"{_VALUE} <> '' AND {_SHAPE} <> ALL(CAST(:shapes AS text[]))", values
         if self.rule.kind == "in list":
             return f"{_VALUE} = ANY(CAST(:outside AS text[]))", {**values, "outside": list(self.outside)}
-        if self.rule.kind == "unique":
-            return _REPEATED, values
         other = compared_part(self.layout.field(self.rule.asked))
         values |= {"own": compared_part(field), "other": other}
         return "source_records.tidy->>:own <> source_records.tidy->>:other", {
             k: v for k, v in values.items() if k != "field"
         }
-
-
-_REPEATED = f"""{_VALUE} <> '' AND EXISTS (
-    SELECT FROM source_records o WHERE o.source_id = source_records.source_id AND o.id <> source_records.id
-    AND o.state <> 'withdrawn' AND o.fields->>:field = source_records.fields->>:field)"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,11 +77,8 @@ class RecordFilter:
     check: str
     wanted: str = ""
 
-    def condition(self, source: str = "", delivery_id: int = 0) -> Condition:
-        """Return a condition on source_records and its parameters; raise Refused if there is no such check.
-
-        ``source`` and ``delivery_id`` say among whose records a value is to be the only one of its kind.
-        """
+    def condition(self) -> Condition:
+        """Return a condition on source_records and its parameters; raise Refused if there is no such check."""
         values: dict[str, Any] = {"field": self.field.name}
         if self.check == "invalid":
             return self._invalid(values)
@@ -102,8 +92,6 @@ class RecordFilter:
             values["wanted"] = ODDITIES[self.wanted].pattern
         elif self.check == "length" and not (self.wanted.isdigit() and len(self.wanted) < 9):
             raise Refused(f"'{self.wanted}' is no length.")
-        elif self.check == "single":
-            values |= {"source": source, "delivery": delivery_id}
         if ":wanted" in _SIMPLE[self.check]:
             values.setdefault("wanted", self.wanted)
         return _SIMPLE[self.check], values
@@ -126,3 +114,49 @@ class RecordFilter:
             }
             missing += f" OR ({country} = ANY(CAST(:with_digits AS text[])) AND NOT source_records.tidy ? :checked)"
         return f"{_VALUE} <> '' AND ({missing})", values
+
+
+@dataclass(frozen=True, slots=True)
+class ChosenFilter:
+    """Records that were chosen into a temporary table."""
+
+    def condition(self) -> Condition:
+        """Return the condition under which a record was chosen."""
+        return "source_records.id IN (SELECT id FROM chosen_records)", {}
+
+
+Filter = RecordFilter | RuleFilter | ChosenFilter
+_CHOOSE = """
+INSERT INTO chosen_records SELECT unnest(ids) FROM (
+    SELECT array_agg(o.id) AS ids FROM source_records o WHERE o.register_id = :register_id AND o.state <> 'withdrawn'
+    AND coalesce(o.fields->>:field, '') <> '' {among} GROUP BY {by} HAVING count(*) {times}
+) alike
+"""
+
+
+def chosen(session: Session, register_id: int, only: Filter, *, source: str = "", delivery_id: int = 0) -> Filter:
+    """Return a filter that a query can use: what hangs on the values of all records is found out first.
+
+    ``source`` and ``delivery_id`` say among whose records a value is to be the only one of its kind.
+    """
+    values: dict[str, Any] = {"register_id": register_id}
+    if isinstance(only, RecordFilter) and only.check == _SINGLE:
+        among = ""
+        if source:
+            among = "AND o.source_id = (SELECT id FROM sources WHERE register_id = :register_id AND name = :source)"
+            values["source"] = source
+        if delivery_id:
+            among += " AND o.id IN (SELECT record_id FROM delivery_records WHERE delivery_id = :delivery AND version_id IS NOT NULL)"
+            values["delivery"] = delivery_id
+        statement = _CHOOSE.format(among=among, by="o.fields->>:field", times="= 1")
+        values["field"] = only.field.name
+    elif isinstance(only, RuleFilter) and only.rule.kind == "unique":
+        statement = _CHOOSE.format(among="", by="o.source_id, o.fields->>:field", times="> 1")
+        values["field"] = only.rule.field
+    else:
+        return only
+    session.execute(text("CREATE TEMPORARY TABLE IF NOT EXISTS chosen_records (id bigint PRIMARY KEY) ON COMMIT DROP"))
+    session.execute(text("TRUNCATE chosen_records"))
+    session.execute(text(statement), values)
+    session.execute(text("ANALYZE chosen_records"))
+    return ChosenFilter()

@@ -12,7 +12,7 @@ from .bulk import as_array
 from .counters import counters_of
 from .keyset import Page, read_cursor, turned
 from .maintenance import by_index
-from .record_filter import RecordFilter, RuleFilter
+from .record_filter import Filter
 from .tables import DeliveryRecord, Source, SourceRecord
 
 #: Records that count: all but those whose deliveries were taken back.
@@ -40,7 +40,7 @@ class Asked:
 
     found: tuple[int, ...] | None = None
     source: str = ""
-    only: RecordFilter | RuleFilter | None = None
+    only: Filter | None = None
     delivery_id: int = 0
 
 
@@ -58,7 +58,7 @@ def _chosen(register_id: int, asked: Asked) -> list[ColumnElement[bool]]:
         )
         conditions.append(SourceRecord.id.in_(brought))
     if asked.only:
-        condition, values = asked.only.condition(asked.source, asked.delivery_id)
+        condition, values = asked.only.condition()
         conditions.append(cast_to_condition(text(condition).bindparams(**values)))
     return conditions
 

@@ -18,26 +18,29 @@ _KEYS = {"record_words": "record_id", "golden_words": "golden_id"}
 _HOLDS = "words @@ CAST(:words AS tsquery)"
 
 
-def find_by_words(session: Session, table: Literal["record_words", "golden_words"], words: str) -> tuple[int, ...]:
-    """Return the ids of rows that hold words, given in the form of the database's text search; MOST_FOUND at most.
+def find_by_words(
+    session: Session, table: Literal["record_words", "golden_words"], words: str, most: int = 0
+) -> tuple[int, ...]:
+    """Return the ids of rows that hold words, given in the form of the database's text search; MOST_FOUND at most, or ``most``.
 
     Of more, they are some; always the same as long as the table is.
     """
-    values: dict[str, object] = {"words": words, "most": MOST_FOUND}
-    share = _part_to_read(session, table, words)
+    most = most or MOST_FOUND
+    values: dict[str, object] = {"words": words, "most": most}
+    share = _part_to_read(session, table, words, most)
     if share < 1.0:
         # Blocks drawn at random, with the same draw each time.
         part = text(
             f"SELECT {_KEYS[table]} FROM {table} TABLESAMPLE SYSTEM (:percent) REPEATABLE (1) WHERE {_HOLDS} LIMIT :most"
         )
         found = tuple(session.scalars(part, {**values, "percent": 100.0 * share}))
-        if len(found) == MOST_FOUND:
+        if len(found) == most:
             return found
     with by_index(session):
         return tuple(session.scalars(text(f"SELECT {_KEYS[table]} FROM {table} WHERE {_HOLDS} LIMIT :most"), values))
 
 
-def _part_to_read(session: Session, table: str, words: str) -> float:
+def _part_to_read(session: Session, table: str, words: str, most: int) -> float:
     """Return in which share of a table enough rows with these words are expected; 1 where they are not that frequent."""
     explained = session.execute(text(f"EXPLAIN (FORMAT JSON) SELECT FROM {table} WHERE {_HOLDS}"), {"words": words})
     expected = float(explained.scalar_one()[0]["Plan"]["Plan Rows"])
@@ -46,4 +49,4 @@ def _part_to_read(session: Session, table: str, words: str) -> float:
     )
     if expected < max(_MANY, _FREQUENT * float(rows.scalar_one())):
         return 1.0
-    return min(1.0, _SPARE * MOST_FOUND / expected)
+    return min(1.0, _SPARE * most / expected)

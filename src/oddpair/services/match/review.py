@@ -15,12 +15,18 @@ from ...store.golden import records_with_sources
 from ...store.locks import lock_pair, share_desk
 from ...store.registers import register_by_slug, standing_run
 from ...store.tables import Decision, Register, Run, Source, SourceRecord
+from ...store.word_search import find_by_words
 from ..state.decisions import basis_of, compared_fields, settle, withdraw_decisions
 from ..state.evidence import EvidenceReader
 from ..state.layouts import layout_of
 from ..state.search import word_query
 
 VERDICTS = ("same", "different", "later")
+
+
+#: Doubts about few records are looked up by the records; about more than this share of all, enough of them are found on the
+#: way through the queue.
+_FEW, _FEW_OF_ALL = 1_000, 0.005
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,10 +106,20 @@ def queue(
     counters = counters_of(session, register.id)
     if run is None or (search.strip() and not words):
         return QueuePage(counters.waiting if run else 0, counters.put_off if run else 0, [], "")
-    found = doubts.queue_page(session, run.id, order=order, after=after, limit=limit, words=words, kind=kind)
+    among = _few_with(session, words, counters.records) if words else None
+    found = doubts.queue_page(
+        session, run.id, order=order, after=after, limit=limit, words=words, among=among, kind=kind
+    )
     reader = EvidenceReader(session, register, run)
     pairs = [QueuePair(pair, reader.kind_in_words(pair.kind)) for pair in found]
     return QueuePage(counters.waiting, counters.put_off, pairs, found[-1].cursor if len(found) == limit else "")
+
+
+def _few_with(session: Session, words: str, records: int) -> tuple[int, ...] | None:
+    """Return the records that hold words, None if these are not few."""
+    most = max(_FEW, int(records * _FEW_OF_ALL))
+    found = find_by_words(session, "record_words", words, most)
+    return found if len(found) < most else None
 
 
 def kinds(session: Session, slug: str) -> list[tuple[str, str, int]]:
@@ -113,7 +129,11 @@ def kinds(session: Session, slug: str) -> list[tuple[str, str, int]]:
     if run is None:
         return []
     reader = EvidenceReader(session, register, run)
-    return [(kind, reader.kind_in_words(kind), count) for kind, count in doubts.count_kinds(session, run.id)]
+    counted = counters_of(session, register.id).kinds
+    return [
+        (kind, reader.kind_in_words(kind), counted[kind])
+        for kind in sorted(counted, key=lambda kind: (-counted[kind], kind))
+    ]
 
 
 def pair(session: Session, slug: str, left_id: int, right_id: int) -> FacedPair:

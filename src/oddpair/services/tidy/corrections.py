@@ -12,7 +12,7 @@ from ...store import journal
 from ...store import quality as store
 from ...store.bulk import copy_rows
 from ...store.locks import lock_membership
-from ...store.record_filter import RecordFilter, RuleFilter
+from ...store.record_filter import Filter, chosen
 from ...store.records import PRESENT
 from ...store.registers import register_by_slug, source_by_name
 from ...store.settling import delivered_in, touch
@@ -25,8 +25,6 @@ _MOST_AT_ONCE = 50_000
 _VALUES_SHOWN = 200
 #: An entry names so many of the records that it touches; a batch of corrections names them all.
 _MOST_TOUCHES = 1_000
-
-Filter = RecordFilter | RuleFilter
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +50,7 @@ class Batch:
 
 def _in_sight(session: Session, register: Register, only: Filter, source: str) -> list[ColumnElement[bool]]:
     """Return the conditions of the records of a filter, of one source where one is given."""
-    condition, values = only.condition(source)
+    condition, values = chosen(session, register.id, only, source=source).condition()
     found: list[ColumnElement[bool]] = [SourceRecord.register_id == register.id, PRESENT]
     if source:
         delivering = source_by_name(session, register.id, source)

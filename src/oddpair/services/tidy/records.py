@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 from ...core.mapping import place_labels
 from ...core.tidying import tidy_fields
 from ...store.keyset import Page
+from ...store.record_filter import Filter, chosen
 from ...store.records import MOST_COUNTED, Asked, RecordRow, count_records, records_page
 from ...store.registers import register_by_slug, sources_of
 from ...store.word_search import MOST_FOUND, find_by_words
@@ -51,7 +52,10 @@ def record_list(
 ) -> RecordList:
     """Return a page of the records asked for, by source and id; searched by any words of their delivered values."""
     register = register_by_slug(session, slug)
-    only = filter_for(session, register, of_field.field, of_field.check, of_field.wanted) if of_field else None
+    only: Filter | None = None
+    if of_field:
+        only = filter_for(session, register, of_field.field, of_field.check, of_field.wanted)
+        only = chosen(session, register.id, only, source=source, delivery_id=delivery_id)
     words = word_query(register.id, search)
     found = find_by_words(session, "record_words", words) if words else () if search.strip() else None
     asked = Asked(found, source, only, delivery_id)

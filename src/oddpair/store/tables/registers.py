@@ -67,7 +67,10 @@ class Plan(Base):
 
 
 class Counters(Base):
-    """Counts that every screen shows, kept by what changes them; ``records_version`` rises when records change."""
+    """Counts that every screen shows, kept by what changes them; ``records_version`` rises when records change.
+
+    ``kinds`` says how many doubts of each kind wait or are put off.
+    """
 
     __tablename__ = "counters"
     register_id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
@@ -76,4 +79,5 @@ class Counters(Base):
     without_golden: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
     waiting: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
     put_off: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
+    kinds: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'"))
     records_version: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
