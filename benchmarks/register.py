@@ -201,6 +201,9 @@ def measure_pages(client: httpx.Client, title: str) -> None:
         "further page of the queue",
         timed(lambda: client.get(f"{_HOME}/review", params={"limit": 200, "after": further})),
     )
+    line("kinds of doubt", timed(lambda: client.get(f"{_HOME}/review/kinds")))
+    looked_for = iter(words_of(client) * 2)
+    line("search of the queue", timed(lambda: client.get(f"{_HOME}/review", params={"search": next(looked_for)})))
     line("decide", timed(desk.decide))
     line(
         "a pair face to face",

@@ -66,7 +66,10 @@ def test_every_rule_counts_the_records_that_it_opens(sessions: SessionFactory, s
         register = register_by_slug(session, slug)
         for item in told.values():
             only = quality.filter_for(session, register, item.rule.field, "rule", item.rule.key)
-            assert count_records(session, register.id, Asked(only=chosen(session, register.id, only))) == item.shares[0].failing
+            assert (
+                count_records(session, register.id, Asked(only=chosen(session, register.id, only)))
+                == item.shares[0].failing
+            )
         with pytest.raises(NotFound):
             quality.filter_for(session, register, "name", "rule", "nonsense")
 

@@ -193,6 +193,25 @@ def test_the_queue_is_searched_by_words_and_filtered_by_kind(customers: str, ses
             assert {item.kind for item in of_kind} == {says}
 
 
+@pytest.mark.parametrize("order", ORDERS)
+def test_the_queue_is_searched_alike_by_few_records_and_on_the_way_through(
+    customers: str, sessions: SessionFactory, monkeypatch: pytest.MonkeyPatch, order: str
+) -> None:
+    with sessions() as session:
+        everything = review.queue(session, customers, order=order, limit=500)
+        names = {name.split()[0] for item in everything.pairs for name in (item.pair.left_name, item.pair.right_name)}
+        for word in (*sorted(names)[:12], "no such thing", "0"):
+            few = review.queue(session, customers, order=order, search=word, limit=500)
+            with monkeypatch.context() as patch:
+                patch.setattr(review, "_FEW", 1)
+                patch.setattr(review, "_FEW_OF_ALL", 0.0)
+                many = review.queue(session, customers, order=order, search=word, limit=500)
+            assert few.pairs == many.pairs
+            assert bool(few.pairs) == (word in names or word == "0"), word
+        waiting = sum(count for _, _, count in review.kinds(session, customers))
+        assert waiting == everything.waiting + everything.put_off == len(everything.pairs)
+
+
 def test_the_latest_standing_decision_counts_and_comes_back_when_what_it_rested_on_changed(
     customers: str, sessions: SessionFactory
 ) -> None:

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from .bulk import copy_ids
 from .counters import count_changed
+from .maintenance import by_index
 
 #: Decisions in force: the latest of each pair, not withdrawn, both records still in the register.
 DECISIONS_IN_FORCE = """
@@ -225,8 +226,7 @@ def queue_page(
             behind = f"AND (d.{column}, d.id) > (:value, :last)"
             if falling:
                 behind = f"AND (d.{column} < :value OR d.{column} = :value AND d.id > :last) AND d.{column} <= :value"
-        rows = session.execute(
-            text(f"""
+        query = text(f"""
                 SELECT d.left_id, d.right_id, d.score, d.kind, d.state = 'later', {_NAME.format("l")}, {_NAME.format("r")}, d.records,
                        coalesce(x.changed, '{{}}'), d.{column}, d.id
                 FROM (
@@ -236,11 +236,12 @@ def queue_page(
                 JOIN source_records l ON l.id = d.left_id JOIN source_records r ON r.id = d.right_id
                 LEFT JOIN decisions x ON x.id = d.decision_id
                 ORDER BY d.{column} {"DESC" if falling else ""}, d.id
-            """),
-            {
+            """)
+        asked = {
                 "run_id": run_id, "part": part, "value": value, "last": last, "limit": limit - len(found), "words": words, "kind": kind,
-            },
-        )  # fmt: skip
+            }  # fmt: skip
+        with by_index(session):
+            rows = session.execute(query, asked).all()
         found += [_queued(row, part) for row in rows]
         if len(found) >= limit:
             break
