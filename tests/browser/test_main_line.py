@@ -1,13 +1,16 @@
 """What a data steward does, from five strange files to golden records, in a real browser."""
 
 import csv
+import os
 import re
+import signal
 import time
 from pathlib import Path
 
 import pytest
 from selenium.webdriver.common.keys import Keys
 
+from tests.kills.stand import children_of
 from tests.there import there
 
 from .conftest import Application, Browser
@@ -293,6 +296,23 @@ def test_zoomed_to_two_hundred_percent_everything_can_still_be_reached(browser: 
             "Emulation.setDeviceMetricsOverride",
             {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False},
         )
+
+
+def test_a_page_tells_that_the_server_died_and_goes_on_when_it_is_back(
+    application: Application, browser: Browser
+) -> None:
+    browser.open("/r/customers/golden")
+    browser.shows("in force")
+    for number, command in children_of(application.process.pid):
+        if "oddpair.launch.web" in command:
+            os.kill(number, signal.SIGKILL)
+    browser.shows("Odd Pair does not answer", 60)
+    browser.until(lambda: "does not answer" not in browser.text(), 90)
+    browser.button("Survivorship rules")
+    browser.open("/r/customers/golden")
+    browser.shows("in force")
+    # What the console says of a server that was away is no fault of a page.
+    browser.severe()
 
 
 def test_a_second_start_is_refused_and_a_stop_is_clean(application: Application, browser: Browser) -> None:
