@@ -21,6 +21,7 @@ from oddpair.services.state.search import word_query
 from oddpair.services.tidy import corrections, quality, records
 from oddpair.services.tidy.records import record_list
 from oddpair.services.transactions import transaction
+from oddpair.store import records as store_records
 from oddpair.store import word_search
 from oddpair.store.database import SessionFactory
 from oddpair.store.doubts import ORDERS
@@ -106,6 +107,33 @@ def test_of_very_frequent_words_some_rows_are_found_and_always_the_same(
             assert some == word_search.find_by_words(session, "record_words", words)
             assert len(set(some)) == 10
             assert set(some) < every
+
+
+def test_a_frequent_word_is_found_in_a_small_source_too(
+    customers: str, sessions: SessionFactory, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with sessions() as session:
+        expected = {
+            source: [row.id for row in record_list(session, customers, search="0", source=source, limit=500).page.rows]
+            for source in ("till", "ledger", "callsheet")
+        }
+        of_field = records.FieldAsked("phone")
+        filtered = record_list(session, customers, search="0", of_field=of_field, limit=500)
+        # As if the word were so frequent that only some of its records are found: none of this source, perhaps.
+        for module in (word_search, records, store_records):
+            monkeypatch.setattr(module, "MOST_FOUND", 3)
+        for source, ids in expected.items():
+            found = record_list(session, customers, search="0", source=source, limit=500)
+            assert [row.id for row in found.page.rows] == ids
+            assert (found.total, found.at_least) == (min(len(ids), 3), len(ids) >= 3)
+            pages = all_pages(partial(page_with_zero, session, customers, source))
+            assert [row.id for row in pages] == ids
+        found = record_list(session, customers, search="0", of_field=of_field, limit=500)
+        assert [row.id for row in found.page.rows] == [row.id for row in filtered.page.rows]
+
+
+def page_with_zero(session: Session, slug: str, source: str, cursor: str) -> Any:
+    return record_list(session, slug, search="0", source=source, cursor=cursor, limit=7).page
 
 
 HAND_MADE = [

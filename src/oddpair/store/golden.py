@@ -136,6 +136,14 @@ def golden_page(
     )  # fmt: skip
 
 
+def count_in_force(session: Session, golden_ids: Sequence[int]) -> int:
+    """Return how many of some golden records stand for something now."""
+    query = text("""
+        SELECT count(*) FROM golden_records WHERE id = ANY(CAST(:ids AS bigint[])) AND leads_to IS NULL AND withdrawn_at IS NULL
+    """)
+    return int(session.execute(query, {"ids": as_array(golden_ids)}).scalar_one())
+
+
 def active_ids(session: Session, register_id: int) -> list[int]:
     """Return the ids of all golden records in force, ascending."""
     query = text("""

@@ -14,6 +14,7 @@ from .keyset import Page, read_cursor, turned
 from .maintenance import by_index
 from .record_filter import Filter
 from .tables import DeliveryRecord, Source, SourceRecord
+from .word_search import MOST_FOUND
 
 #: Records that count: all but those whose deliveries were taken back.
 PRESENT = SourceRecord.state != "withdrawn"
@@ -36,12 +37,16 @@ class RecordRow:
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """Which records: those ``found`` by words, of a source, of a delivery, with a field like that."""
+    """Which records: those ``found`` by words, of a source, of a delivery, with a field like that.
+
+    ``words`` that very many records hold are asked of each record on the way through the others.
+    """
 
     found: tuple[int, ...] | None = None
     source: str = ""
     only: Filter | None = None
     delivery_id: int = 0
+    words: str = ""
 
 
 def _chosen(register_id: int, asked: Asked) -> list[ColumnElement[bool]]:
@@ -52,6 +57,9 @@ def _chosen(register_id: int, asked: Asked) -> list[ColumnElement[bool]]:
                 text("source_records.id = ANY(CAST(:found AS bigint[]))").bindparams(found=as_array(asked.found))
             )
         )
+    if asked.words:
+        holds = "EXISTS (SELECT FROM record_words w WHERE w.record_id = source_records.id AND w.words @@ CAST(:words AS tsquery))"
+        conditions.append(cast_to_condition(text(holds).bindparams(words=asked.words)))
     if asked.delivery_id:
         brought = select(DeliveryRecord.record_id).where(
             DeliveryRecord.delivery_id == asked.delivery_id, DeliveryRecord.version_id.is_not(None)
@@ -137,7 +145,7 @@ def _source_by_source(
 
 
 def count_records(session: Session, register_id: int, asked: Asked) -> int:
-    """Return how many records are asked for; MOST_COUNTED at most of those of a source."""
+    """Return how many records are asked for; MOST_COUNTED at most of those of a source, MOST_FOUND of those with words."""
     if asked == Asked():
         return counters_of(session, register_id).records
     query = select(SourceRecord.id).where(*_chosen(register_id, asked))
@@ -146,6 +154,8 @@ def count_records(session: Session, register_id: int, asked: Asked) -> int:
         query = query.where(SourceRecord.source_id == own.scalar_subquery())
     if asked == Asked(source=asked.source):
         query = query.limit(MOST_COUNTED)
+    if asked.words:
+        query = query.limit(MOST_FOUND)
     with by_index(session):
         return session.scalar(select(func.count()).select_from(query.subquery())) or 0
 

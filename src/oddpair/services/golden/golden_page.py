@@ -109,4 +109,4 @@ def golden_list(session: Session, slug: str, *, search: str, order: str, cursor:
     page = store.golden_page(session, register.id, found=found, order=order, cursor=cursor, limit=limit)
     if found is None:
         return GoldenList(counters_of(session, register.id).golden, False, page)
-    return GoldenList(len(found), len(found) >= MOST_FOUND, page)
+    return GoldenList(store.count_in_force(session, found), len(found) >= MOST_FOUND, page)

@@ -58,12 +58,14 @@ def record_list(
         only = chosen(session, register.id, only, source=source, delivery_id=delivery_id)
     words = word_query(register.id, search)
     found = find_by_words(session, "record_words", words) if words else () if search.strip() else None
+    many = found is not None and len(found) >= MOST_FOUND
     asked = Asked(found, source, only, delivery_id)
+    if many and (source or only or delivery_id):
+        # Those that were found are some of very many, and perhaps none of those that are asked for.
+        asked = Asked(None, source, only, delivery_id, words)
     sources = sources_of(session, register.id)
     page = records_page(session, register.id, sources, asked, cursor=cursor, limit=limit)
     total = count_records(session, register.id, asked)
     labels = {source.name: place_labels(mapping_of(source.mapping)) for source in sources if source.mapping}
-    at_least = (
-        total == MOST_COUNTED if asked == Asked(source=source) else found is not None and len(found) >= MOST_FOUND
-    )
+    at_least = total == MOST_COUNTED if asked == Asked(source=source) else many and total >= MOST_FOUND
     return RecordList(total, at_least, labels, tuple(tidy_fields(layout_of(register))), page)
