@@ -14,6 +14,7 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from oddpair.core.fields import RegisterKind
+from oddpair.jobs.memory import give_back_memory
 from oddpair.jobs.tasks import run_job
 from oddpair.services import work
 from oddpair.services.registers import registers
@@ -126,3 +127,21 @@ def is_alive(process: int) -> bool:
         return Path(f"/proc/{process}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"
     except FileNotFoundError:
         return False
+
+
+def test_memory_that_a_job_left_free_is_given_back() -> None:
+    def held() -> int:
+        fields = Path("/proc/self/statm").read_text().split()
+        return int(fields[1]) * os.sysconf("SC_PAGE_SIZE")
+
+    give_back_memory()
+    before = held()
+    # Small pieces, which the C library keeps when they are freed; one of the last keeps the others from being cut off.
+    pieces = [bytes(3000) for _ in range(60_000)]
+    kept = pieces[-1]
+    full = held()
+    pieces.clear()
+    give_back_memory()
+    assert full - before > 150_000_000
+    assert held() - before < 0.3 * (full - before)
+    assert len(kept) == 3000

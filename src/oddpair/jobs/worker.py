@@ -13,6 +13,7 @@ from ..services import work
 from ..services.offline.warm_up import warm_up
 from ..services.transactions import SessionFactory, sessions_of, transaction
 from ..settings import Settings
+from .memory import give_back_memory
 from .tasks import run_job
 
 #: How often lanes look for work that nobody woke them for, and how often a sign of life is given.
@@ -73,6 +74,7 @@ class Worker:
                 _log.exception("job %s could not be run", job_id)
             finally:
                 del self._running[lane]
+                give_back_memory()
 
     def _claimed(self, lane: str) -> int | None:
         with suppress(Unavailable, Busy), transaction(self._sessions) as session:
