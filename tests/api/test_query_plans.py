@@ -56,7 +56,7 @@ SCREENS = [
     "/api/registers", HOME, "/api/jobs", f"{HOME}/sources", f"{HOME}/deliveries", f"{HOME}/run", f"{HOME}/decisions",
     f"{HOME}/decisions?mine=true", f"{HOME}/journal", f"{HOME}/review", f"{HOME}/review?order=score", f"{HOME}/review?order=cluster",
     f"{HOME}/review?kind=name%7Caddress", f"{HOME}/pairs/150002/150003", f"{HOME}/records", f"{HOME}/records?source=till",
-    f"{HOME}/records?search=w17", f"{HOME}/records?search=w17%20firm&source=till", f"{HOME}/records?search=299", f"{HOME}/golden",
+    f"{HOME}/records?search=w17", f"{HOME}/records?search=w17%20firm&source=till", f"{HOME}/records?search=299", f"{HOME}/records?search=firm&source=till", f"{HOME}/golden",
     f"{HOME}/golden?order=name", f"{HOME}/golden?order=changed", f"{HOME}/golden?search=w17", f"{HOME}/golden?search=firm",
     f"{HOME}/golden/CH-70000", f"{HOME}/tidy/steps", f"{HOME}/review/kinds", f"{HOME}/review?search=w17", f"{HOME}/review?search=299",
     f"{HOME}/review?search=firm", f"{HOME}/review?search=w17%20w18&order=score", f"{HOME}/corrections", f"{HOME}/layout", f"{HOME}/plan",
