@@ -40,10 +40,15 @@ def find_by_words(
         return tuple(session.scalars(text(f"SELECT {_KEYS[table]} FROM {table} WHERE {_HOLDS} LIMIT :most"), values))
 
 
+def expected_holders(session: Session, table: str, words: str) -> float:
+    """Return how many rows the planner expects to hold words."""
+    explained = session.execute(text(f"EXPLAIN (FORMAT JSON) SELECT FROM {table} WHERE {_HOLDS}"), {"words": words})
+    return float(explained.scalar_one()[0]["Plan"]["Plan Rows"])
+
+
 def _part_to_read(session: Session, table: str, words: str, most: int) -> float:
     """Return in which share of a table enough rows with these words are expected; 1 where they are not that frequent."""
-    explained = session.execute(text(f"EXPLAIN (FORMAT JSON) SELECT FROM {table} WHERE {_HOLDS}"), {"words": words})
-    expected = float(explained.scalar_one()[0]["Plan"]["Plan Rows"])
+    expected = expected_holders(session, table, words)
     rows = session.execute(
         text("SELECT reltuples FROM pg_class WHERE oid = CAST(:table AS regclass)"), {"table": table}
     )

@@ -15,7 +15,7 @@ from ...store.golden import records_with_sources
 from ...store.locks import lock_pair, share_desk
 from ...store.registers import register_by_slug, standing_run
 from ...store.tables import Decision, Register, Run, Source, SourceRecord
-from ...store.word_search import find_by_words
+from ...store.word_search import expected_holders, find_by_words
 from ..state.decisions import basis_of, compared_fields, settle, withdraw_decisions
 from ..state.evidence import EvidenceReader
 from ..state.layouts import layout_of
@@ -27,6 +27,8 @@ VERDICTS = ("same", "different", "later")
 #: Doubts about few records are looked up by the records; about more than this share of all, enough of them are found on the
 #: way through the queue.
 _FEW, _FEW_OF_ALL = 1_000, 0.005
+#: The planner is believed where it expects so many times more than what is few.
+_SURELY_MANY = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,6 +120,8 @@ def queue(
 def _few_with(session: Session, words: str, records: int) -> tuple[int, ...] | None:
     """Return the records that hold words, None if these are not few."""
     most = max(_FEW, int(records * _FEW_OF_ALL))
+    if expected_holders(session, "record_words", words) > _SURELY_MANY * most:
+        return None
     found = find_by_words(session, "record_words", words, most)
     return found if len(found) < most else None
 
