@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from ..core.survivorship import RULES
 from ..services import work
 from ..services.golden import edits, golden_page, merge
+from ..services.golden.steps import HistoryStep
 from ..services.registers import registers
 from .dependencies import (
     Actor,
@@ -89,19 +90,6 @@ class PinOut(BaseModel):
     instead_of: str
 
 
-class HistoryOut(BaseModel):
-    """A step in the history of a golden record: a part of a journal entry."""
-
-    id: int
-    part: int
-    kind: str
-    summary: str
-    actor: str
-    at: datetime
-    undone: bool
-    undoable: bool
-
-
 class BondOut(BaseModel):
     """A link that holds two records together; ``score`` is null where only a person said so."""
 
@@ -122,7 +110,7 @@ class GoldenOut(BaseModel):
     origins: list[OriginOut]
     pins: list[PinOut]
     members: list[MemberOut]
-    history: list[HistoryOut]
+    history: list[HistoryStep]
     bonds: list[BondOut]
     former_keys: list[str]
     updated_at: datetime
@@ -181,9 +169,7 @@ def get_golden(session: Transaction, slug: Slug, key: Key) -> GoldenOut:
             for p in view.pins
         ],
         members=[MemberOut(id=r.id, source=s.name, source_key=r.source_key, fields=r.fields, tidy=r.tidy) for r, s in view.members],
-        history=[
-            HistoryOut.model_validate(step, from_attributes=True) for step in view.history
-        ],
+        history=view.history,
         bonds=[BondOut.model_validate(bond, from_attributes=True) for bond in view.bonds],
         former_keys=list(view.former_keys), updated_at=view.golden.updated_at,
     )  # fmt: skip

@@ -81,8 +81,10 @@ def records_page(
 ) -> Page[RecordRow]:
     """Return a page of records by source name and source's id."""
     back, place = read_cursor(cursor)
-    pick = _of_found if asked.found is not None else _source_by_source
-    found = pick(session, register_id, sources, asked, place, back=back, limit=limit + 1)
+    if asked.found is not None:
+        found = _of_found(session, register_id, asked, place, back=back, limit=limit + 1)
+    else:
+        found = _source_by_source(session, register_id, sources, asked, place, back=back, limit=limit + 1)
     return turned(found, limit=limit, back=back, cursor=cursor)
 
 
@@ -95,14 +97,7 @@ def _row(record: SourceRecord, source: str) -> tuple[RecordRow, tuple[str, str]]
 
 
 def _of_found(
-    session: Session,
-    register_id: int,
-    sources: Sequence[Source],
-    asked: Asked,
-    place: Sequence[str],
-    *,
-    back: bool,
-    limit: int,
+    session: Session, register_id: int, asked: Asked, place: Sequence[str], *, back: bool, limit: int
 ) -> _Found:
     """Return records of those that were found by words, few enough to be put in order as a whole."""
     by = (Source.name, SourceRecord.source_key)

@@ -1903,7 +1903,7 @@ export interface components {
             /** Former Keys */
             former_keys: string[];
             /** History */
-            history: components["schemas"]["HistoryOut"][];
+            history: components["schemas"]["HistoryStep"][];
             /** Key */
             key: string;
             /** Members */
@@ -1935,10 +1935,10 @@ export interface components {
             worker: boolean;
         };
         /**
-         * HistoryOut
-         * @description A step in the history of a golden record: a part of a journal entry.
+         * HistoryStep
+         * @description A step in the history of a golden record: part ``part`` of the journal entry ``id``; part 0 is an entry without moves.
          */
-        HistoryOut: {
+        HistoryStep: {
             /** Actor */
             actor: string;
             /**
