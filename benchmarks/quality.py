@@ -24,7 +24,7 @@ from oddpair.core.evaluation import (
     pair_figures,
     recall_at_precision,
 )
-from oddpair.core.pipeline import MatchResult, run
+from oddpair.core.pipeline import MatchResult, PairTable, run
 from oddpair.core.plan import default_plan
 from oddpair.core.records import RecordSet
 from oddpair.demo import LEVELS, SEED, DemoFile, make_demo
@@ -95,7 +95,7 @@ def measure_demo(
 def wrong_pairs(quality: RegisterQuality) -> Iterator[str]:
     """Yield a description of every pair wrongly called same, and of every true pair that is neither same nor unsure."""
     result, pairs = quality.result, quality.result.pairs
-    sentences = explain.sentences(result.scorer, pairs.left, pairs.right, pairs.scored)
+    sentences = explain.sentences(result.scorer, pairs)
     seen = set()
     for place, (a, b) in enumerate(zip(pairs.left.tolist(), pairs.right.tolist(), strict=True)):
         seen.add((a, b))
@@ -111,7 +111,9 @@ def wrong_pairs(quality: RegisterQuality) -> Iterator[str]:
                 if (a, b) not in seen:
                     one, other = np.array([a], dtype=np.int32), np.array([b], dtype=np.int32)
                     scored = result.scorer.score(one, other)
-                    sentence = explain.sentences(result.scorer, one, other, scored)[0]
+                    nothing = np.zeros(1, dtype=np.float32)
+                    pair = PairTable(one, other, scored, np.zeros(1, dtype=np.bool_), nothing, nothing)
+                    sentence = explain.sentences(result.scorer, pair)[0]
                     yield f"LOST {scored.bits[0]:5.1f} {sentence}\n   {_show(quality, a)}\n   {_show(quality, b)}"
 
 

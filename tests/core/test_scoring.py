@@ -2,10 +2,12 @@ import numpy as np
 import pytest
 
 from oddpair.core.compare import comparison
-from oddpair.core.explain import explain_pair, explain_scored, sentence_of, sentences
+from oddpair.core.explain import Beside, evidence_table, explain_pair, explain_scored, sentence_of, sentences
 from oddpair.core.fields import RegisterKind, default_layout
+from oddpair.core.pipeline import PairTable
 from oddpair.core.plan import MatchPlan, default_plan, parse_plan
 from oddpair.core.plan.text import default_plan_text
+from oddpair.core.records import IntArray
 from oddpair.core.scoring import Band, ScoredPairs, Scorer
 from oddpair.core.tidying import tidy_records
 
@@ -71,8 +73,13 @@ def test_a_veto_outweighs_everything() -> None:
     scorer, pairs = scored(one, other, *OTHERS)
     assert pairs.vetoed.tolist() == [True]
     assert not scorer.kept(pairs)[0]
-    [sentence] = sentences(scorer, np.array([0], np.int32), np.array([1], np.int32), pairs)
+    [sentence] = sentences(scorer, settled(np.array([0], np.int32), np.array([1], np.int32), pairs))
     assert sentence.endswith("but both have a valid tax number and they are different, which nothing outweighs.")
+
+
+def settled(left: IntArray, right: IntArray, scored: ScoredPairs) -> PairTable:
+    nothing = np.zeros(len(left), np.float32)
+    return PairTable(left, right, scored, np.zeros(len(left), np.bool_), nothing, nothing)
 
 
 def levels(**chosen: str) -> list[int]:
@@ -85,7 +92,7 @@ def levels(**chosen: str) -> list[int]:
 def sentence(chosen: dict[str, str], bits: dict[str, float]) -> str:
     fields = [rule.field.replace(".", "_") for rule in PLAN.comparisons]
     return sentence_of(
-        explain_pair(PLAN, levels(**chosen), [bits.get(field, 0.0) for field in fields], starting=-9, score=0)
+        explain_pair(PLAN, levels(**chosen), [bits.get(field, 0.0) for field in fields], beside=Beside(-9), score=0)
     )
 
 
@@ -122,9 +129,16 @@ def test_sentences_made_once_per_kind_equal_sentences_made_one_by_one() -> None:
     scorer = Scorer(tidy, PLAN)
     left, right = (side.astype(np.int32) for side in np.triu_indices(len(rows), 1))
     pairs = scorer.score(left, right)
-    evidence = np.round(scorer.evidence(left, right), 2)
-    singly = [
-        sentence_of(explain_scored(scorer, pairs, place, evidence[:, place].tolist())) for place in range(len(left))
-    ]
-    assert sentences(scorer, left, right, pairs) == singly
-    assert sentences(scorer, left[:0], right[:0], scorer.score(left[:0], right[:0])) == []
+    table = settled(left, right, pairs)
+    evidence = evidence_table(scorer, table)
+    singly = [sentence_of(explain_scored(scorer, table, evidence, place)) for place in range(len(left))]
+    assert sentences(scorer, table) == singly
+    assert sentences(scorer, settled(left[:0], right[:0], scorer.score(left[:0], right[:0]))) == []
+
+
+def test_rivals_and_experience_have_lines_of_their_own_and_rivals_a_word_in_the_sentence() -> None:
+    bits = [8.0] + [0.0] * (len(PLAN.comparisons) - 1)
+    told = explain_pair(PLAN, levels(name="equal"), bits, beside=Beside(-9, 1.5, -2.3), score=-1.8)
+    assert sum(item.bits for item in told) == pytest.approx(-1.8)
+    assert [item.level for item in told if item.level in ("experience", "rivals")] == ["experience", "rivals"]
+    assert sentence_of(told) == "The names are the same, but another record fits as well."

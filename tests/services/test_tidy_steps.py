@@ -106,8 +106,8 @@ def test_a_recount_tells_which_verdicts_would_change_and_keeps_nothing(sessions:
     assert told["records"] == 4
     assert told["clusters_after"] <= told["clusters_before"]
     alone = recount(sessions, slug, {"name": [{"do": "replace", "pattern": ".+", "with": ""}]}, nothing)
-    assert alone["changes"][0]["was"] in ("same", "unsure")
-    assert {item["left"]["name"] for item in alone["sample"]} <= {"ZZ Tern Boatyard Ltd", "Tern Boatyard Ltd"}
+    assert {change["was"] for change in alone["changes"]} & {"same", "unsure"}
+    assert "ZZ Tern Boatyard Ltd" in {item["left"]["name"] for item in alone["sample"] if item["was"] == "same"}
     assert tidy_values(sessions, "name")[0] == "zz tern boatyard"
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 import numpy.typing as npt
@@ -11,8 +12,34 @@ from .plan import MatchPlan
 from .records import IntArray
 from .scoring import ScoredPairs, Scorer
 
+#: What is no reason of a pair's own.
+_BEFORE_OR_BEHIND = frozenset({"start", "experience"})
 #: Evidence below this many bits either way is not worth a word.
 _TELLING_BITS = 0.75
+
+
+class PairsLike(Protocol):
+    """Pairs with settled scores: record numbers, scores, and what calibration and rivals added to each."""
+
+    @property
+    def left(self) -> IntArray:
+        """Return the first record of every pair."""
+
+    @property
+    def right(self) -> IntArray:
+        """Return the second record of every pair."""
+
+    @property
+    def scored(self) -> ScoredPairs:
+        """Return the settled scores."""
+
+    @property
+    def calibrated(self) -> npt.NDArray[np.float32]:
+        """Return what calibration added, in bits."""
+
+    @property
+    def rivals(self) -> npt.NDArray[np.float32]:
+        """Return what rivals took, in bits."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,20 +54,41 @@ class Evidence:
     veto: bool
 
 
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """What a score holds beside the evidence of its comparisons, in bits: where it starts, what lists of this kind taught of such
+    odds, and what other candidates took."""
+
+    starting: float
+    calibrated: float = 0.0
+    rivals: float = 0.0
+
+
+_RIVALS = "another record fits as well"
+_WORTH_A_LINE = 0.005
+
+
 def explain_pair(
-    plan: MatchPlan, levels: Sequence[int], bits: Sequence[float], *, starting: float, score: float, condition: int = -1
+    plan: MatchPlan, levels: Sequence[int], bits: Sequence[float], *, beside: Beside, score: float, condition: int = -1
 ) -> tuple[Evidence, ...]:
     """Return the evidence of every comparison of the plan, in the plan's order, so that all bits add up to the score.
 
-    Before it stands where the score starts; after it, what a condition of the plan moved the score by.
+    Before it stands where the score starts; after it, what the contest for partners and what a condition of the plan moved
+    the score by.
     """
     vetoes = {(veto.field, veto.level) for veto in plan.vetoes}
-    evidence = [Evidence("", "before comparing", "start", starting, "few pairs of records are the same", False)]
+    evidence = [Evidence("", "before comparing", "start", beside.starting, "few pairs of records are the same", False)]
     for rule, number, amount in zip(plan.comparisons, levels, bits, strict=True):
         kind = comparison(rule.using)
         level = kind.levels[number]
         sentence = kind.sentences.get(level, "the {label} is missing on one side").format(label=rule.label)
         evidence.append(Evidence(rule.field, rule.label, level, float(amount), sentence, (rule.name, level) in vetoes))
+    if abs(beside.calibrated) >= _WORTH_A_LINE:
+        often = "more" if beside.calibrated > 0 else "less"
+        says = f"pairs as likely as this are right {often} often in these lists"
+        evidence.append(Evidence("", "experience", "experience", beside.calibrated, says, False))
+    if abs(beside.rivals) >= _WORTH_A_LINE:
+        evidence.append(Evidence("", "rivals", "rivals", beside.rivals, _RIVALS, False))
     if condition >= 0:
         decided = plan.conditions[condition]
         moved = round(score - sum(item.bits for item in evidence), 2)
@@ -52,7 +100,7 @@ def explain_pair(
 def sentence_of(evidence: Sequence[Evidence]) -> str:
     """Return one sentence a non-technical person understands: the strongest reasons for and against."""
     vetoes = [item.sentence for item in evidence if item.veto]
-    compared = [item for item in evidence if item.level != "start"]
+    compared = [item for item in evidence if item.level not in _BEFORE_OR_BEHIND]
     ranked = sorted(compared, key=lambda item: -abs(item.bits))
     reasons = [item.sentence for item in ranked if item.bits >= _TELLING_BITS][:3]
     doubts = [item.sentence for item in ranked if item.bits <= -_TELLING_BITS and not item.veto][:2]
@@ -98,28 +146,53 @@ def _capital(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
-def sentences(scorer: Scorer, left: IntArray, right: IntArray, scored: ScoredPairs) -> list[str]:
+@dataclass(frozen=True, slots=True)
+class EvidenceTable:
+    """The evidence of many pairs in bits: ``rows`` has a row per comparison and three more for what stands beside it."""
+
+    rows: npt.NDArray[np.float32]
+
+    @property
+    def compared(self) -> npt.NDArray[np.float32]:
+        """Return the rows of the comparisons."""
+        return self.rows[:-3]
+
+    def beside(self, place: int) -> Beside:
+        """Return what stands beside the evidence of one pair."""
+        starting, calibrated, rivals = np.round(self.rows[-3:, place].astype(np.float64), 2).tolist()
+        return Beside(starting, calibrated, rivals)
+
+
+def evidence_table(scorer: Scorer, pairs: PairsLike) -> EvidenceTable:
+    """Return the evidence of settled pairs."""
+    beside = np.stack([scorer.starting(pairs.left, pairs.right), pairs.calibrated, pairs.rivals])
+    return EvidenceTable(np.concatenate([scorer.evidence(pairs.left, pairs.right), beside]).astype(np.float32))
+
+
+def sentences(scorer: Scorer, pairs: PairsLike) -> list[str]:
     """Return the sentence of every pair.
 
     Pairs with the same levels, telling the same in the same order of strength, get the same sentence, so each distinct
     sentence is made once.
     """
-    if not len(left):
+    if not len(pairs.left):
         return []
-    bits = np.round(scorer.evidence(left, right).T, 2)
+    table = evidence_table(scorer, pairs)
+    bits = np.round(np.concatenate([table.compared, table.rows[-1:]]).T, 2)
     telling = np.where(bits >= _TELLING_BITS, 1, np.where(bits <= -_TELLING_BITS, -1, 0))
     order = np.argsort(-np.abs(bits), axis=1, kind="stable")
-    kinds = np.concatenate([scored.levels.T, telling, order, scored.condition[:, None]], axis=1).astype(np.int8)
+    kinds = np.concatenate([pairs.scored.levels.T, telling, order, pairs.scored.condition[:, None]], axis=1).astype(
+        np.int8
+    )
     _, examples, which = np.unique(kinds, axis=0, return_index=True, return_inverse=True)
-    sentences = [
-        sentence_of(explain_scored(scorer, scored, place, bits[place].tolist())) for place in examples.tolist()
-    ]
+    sentences = [sentence_of(explain_scored(scorer, pairs, table, place)) for place in examples.tolist()]
     return [sentences[number] for number in which.ravel().tolist()]
 
 
-def explain_scored(scorer: Scorer, scored: ScoredPairs, place: int, bits: Sequence[float]) -> tuple[Evidence, ...]:
-    """Return the evidence of one of several scored pairs, whose bits per comparison are known."""
+def explain_scored(scorer: Scorer, pairs: PairsLike, table: EvidenceTable, place: int) -> tuple[Evidence, ...]:
+    """Return the evidence of one of several settled pairs."""
+    bits = np.round(table.compared[:, place].astype(np.float64), 2).tolist()
     return explain_pair(
-        scorer.plan, scored.levels[:, place].tolist(), bits, starting=round(scorer.table.starting, 2),
-        score=float(scored.bits[place]), condition=int(scored.condition[place]),
+        scorer.plan, pairs.scored.levels[:, place].tolist(), bits, beside=table.beside(place),
+        score=float(pairs.scored.bits[place]), condition=int(pairs.scored.condition[place]),
     )  # fmt: skip

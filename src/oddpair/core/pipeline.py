@@ -16,8 +16,10 @@ from .blocking import (
     build_index,
     iterate_pairs,
     sample_pairs,
+    with_every_pair,
 )
 from .clustering import Decisions, cluster_records
+from .contest import Contest, DecidedPairs, Settled, SettledScores, room_for_contest, settle
 from .fields import Layout, default_layout
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
@@ -40,13 +42,16 @@ HISTOGRAM_FROM, HISTOGRAM_TO = -40, 60
 class PairTable:
     """Pairs of records at or above the lower limit, in canonical order.
 
-    ``scored`` are their scores; ``same`` tells whether the verdict is same (the two ended in one cluster) or unsure.
+    ``scored`` are their scores; ``same`` tells whether the verdict is same (the two ended in one cluster) or unsure. Of the score
+    ``calibrated`` bits are what lists of this kind taught of such odds, and ``rivals`` what other candidates took.
     """
 
     left: IntArray
     right: IntArray
     scored: ScoredPairs
     same: npt.NDArray[np.bool_]
+    calibrated: npt.NDArray[np.float32]
+    rivals: npt.NDArray[np.float32]
 
     def __len__(self) -> int:
         return len(self.left)
@@ -57,7 +62,7 @@ class PairTable:
         return PairTable(
             self.left[rows], self.right[rows],
             ScoredPairs(scored.bits[rows], scored.levels[:, rows], scored.vetoed[rows], scored.condition[rows]),
-            self.same[rows],
+            self.same[rows], self.calibrated[rows], self.rivals[rows],
         )  # fmt: skip
 
 
@@ -75,7 +80,8 @@ class MatchResult:
 
     ``records`` are the tidy records, ``labels`` the cluster number of each. ``compared`` counts candidate pairs,
     ``calibration`` turns scores into probabilities as decided pairs say, ``histogram`` counts scores in bins of one bit
-    from HISTOGRAM_FROM, ``seconds`` is the time per stage.
+    from HISTOGRAM_FROM, ``seconds`` is the time per stage. ``contest`` tells what came of the contest for partners, where there was
+    one, and ``free`` per source whether it was taken to be without duplicates of its own.
     """
 
     records: RecordSet
@@ -90,6 +96,8 @@ class MatchResult:
     ignored_decisions: tuple[tuple[int, int], ...]
     scorer: Scorer
     calibration: Calibration
+    contest: Contest | None
+    free: npt.NDArray[np.bool_]
     seconds: dict[str, float]
 
     @property
@@ -118,33 +126,31 @@ class _Stages:
 
 @dataclass(frozen=True, slots=True)
 class _ChunkResult:
-    """What of a chunk is kept: pairs from the lower limit on, counts per key and per score."""
+    """What of a chunk is kept: pairs that may reach the lower limit, counts per key and per score, and how many a veto kept from it."""
 
     left: IntArray
     right: IntArray
     scored: ScoredPairs
     first_found: npt.NDArray[np.int64]
     histogram: npt.NDArray[np.int64]
-    bands: dict[str, int]
+    vetoed: int
 
 
-def _score_chunk(scorer: Scorer, keys: int, chunk: PairChunk) -> _ChunkResult:
+def _histogram(bits: npt.NDArray[np.float32]) -> npt.NDArray[np.int64]:
+    bins = np.clip(np.floor(bits), HISTOGRAM_FROM, HISTOGRAM_TO - 1).astype(np.int64) - HISTOGRAM_FROM
+    return np.bincount(bins, minlength=HISTOGRAM_TO - HISTOGRAM_FROM).astype(np.int64)
+
+
+def _score_chunk(scorer: Scorer, keys: int, room: float, chunk: PairChunk) -> _ChunkResult:
     scored = scorer.score(chunk.left, chunk.right)
-    keep = scorer.kept(scored)
-    same, related = int(scorer.same(scored).sum()), int(keep.sum())
-    bands = {
-        Band.SAME.value: same,
-        Band.UNSURE.value: related - same,
-        Band.DIFFERENT.value: len(chunk) - related,
-        "vetoed": int(((scored.bits >= scorer.plan.limits.unsure) & scored.vetoed).sum()),
-    }
-    bins = np.clip(np.floor(scored.bits), HISTOGRAM_FROM, HISTOGRAM_TO - 1).astype(np.int64) - HISTOGRAM_FROM
+    keep = scorer.kept(scored, room)
+    vetoed = int(((scored.bits >= scorer.plan.limits.unsure) & scored.vetoed).sum())
     return _ChunkResult(
         chunk.left[keep], chunk.right[keep],
         ScoredPairs(scored.bits[keep], scored.levels[:, keep], scored.vetoed[keep], scored.condition[keep]),
         np.bincount(chunk.keys, minlength=keys).astype(np.int64),
-        np.bincount(bins, minlength=HISTOGRAM_TO - HISTOGRAM_FROM).astype(np.int64),
-        bands,
+        _histogram(scored.bits),
+        vetoed,
     )  # fmt: skip
 
 
@@ -160,6 +166,17 @@ def _gather(chunks: list[_ChunkResult], comparisons: int) -> tuple[IntArray, Int
     condition = np.concatenate([np.zeros(0, dtype=np.int8), *(chunk.scored.condition for chunk in chunks)])
     order = np.lexsort((right, left))
     return left[order], right[order], ScoredPairs(bits[order], levels[:, order], vetoed[order], condition[order])
+
+
+def _kept_pairs(scorer: Scorer, settled: Settled, labels: IntArray) -> PairTable:
+    """Return the pairs that reach the lower limit."""
+    keep = np.flatnonzero(scorer.kept(settled.scored))
+    left, right, scored = settled.left[keep], settled.right[keep], settled.scored
+    return PairTable(
+        left, right,
+        ScoredPairs(scored.bits[keep], scored.levels[:, keep], scored.vetoed[keep], scored.condition[keep]),
+        labels[left] == labels[right], settled.calibrated[keep], settled.rivals[keep],
+    )  # fmt: skip
 
 
 def own_duplicates_of(records: RecordSet, without_duplicates: Iterable[str]) -> npt.NDArray[np.bool_]:
@@ -224,42 +241,58 @@ def run(
             sampled = sample_pairs(index, tidy.source_codes, meets)
             learn_weights(scorer, *sampled, records=len(tidy), decided=decided)
         calibration = fit_calibration(scorer.score(decided.left, decided.right).bits, decided.same)
+    if len(tidy) > 1 and len(tidy) * (len(tidy) - 1) // 2 <= plan.blocking.every_pair_up_to:
+        index = with_every_pair(index, len(tidy))
     with stages.stage("compare"):
-        work = iterate_pairs(index, tidy.source_codes, meets, lambda pairs: _score_chunk(scorer, len(keys), pairs))
+        room = room_for_contest(scorer, tidy.source_codes, meets)
+        work = iterate_pairs(
+            index, tidy.source_codes, meets, lambda pairs: _score_chunk(scorer, len(index.counts), room, pairs)
+        )
         for share, chunk in work:
             results.append(chunk)
             stages.report("compare", int(share * 1000), 1000)
         left, right, scored = _gather(results, len(plan.comparisons))
+    histogram = np.sum([_histogram(np.zeros(0, dtype=np.float32)), *(chunk.histogram for chunk in results)], axis=0)
+    with stages.stage("contest"):
+        stages.report("contest", 0, 1)
+        settled = settle(
+            scorer, left, right, scored, sources=tidy.source_codes, meets=meets, promised=~own_duplicates,
+            decided=DecidedPairs(decisions.same, decisions.different),
+        )  # fmt: skip
+        histogram += _histogram(settled.scored.bits) - _histogram(scored.bits)
     with stages.stage("cluster"):
         stages.report("cluster", 0, 1)
-        linked = scored.bits >= plan.limits.same
+        linked = scorer.same(settled.scored)
         outcome = cluster_records(
-            left[linked], right[linked], scored.bits[linked], sources=tidy.source_codes, own_duplicates=own_duplicates, decisions=decisions,
-            score=scorer.score, least_mean=plan.clustering.least_mean, least_link=plan.limits.same,
-            may_be_vetoed=scorer.may_be_vetoed(),
+            left[linked], right[linked], settled.scored.bits[linked], sources=tidy.source_codes, own_duplicates=own_duplicates,
+            decisions=decisions, score=SettledScores(scorer, settled, tidy.source_codes).score, least_mean=plan.clustering.least_mean,
+            least_link=plan.limits.same, may_be_vetoed=scorer.may_be_vetoed(),
         )  # fmt: skip
 
-    def total(name: str) -> int:
-        return sum(chunk.bands[name] for chunk in results)
-
-    found = np.sum([chunk.first_found for chunk in results], axis=0) if results else np.zeros(len(keys), dtype=np.int64)
-    histogram = (
-        np.sum([chunk.histogram for chunk in results], axis=0)
-        if results
-        else np.zeros(HISTOGRAM_TO - HISTOGRAM_FROM, np.int64)
-    )
+    found = np.sum([np.zeros(len(index.counts), dtype=np.int64), *(chunk.first_found for chunk in results)], axis=0)
+    compared = int(histogram.sum())
+    pairs = _kept_pairs(scorer, settled, outcome.labels)
+    links = int(linked.sum())
+    bands = {
+        Band.SAME.value: links,
+        Band.UNSURE.value: len(pairs) - links,
+        Band.DIFFERENT.value: compared - len(pairs),
+        "vetoed": sum(chunk.vetoed for chunk in results),
+    }
     return MatchResult(
         records=tidy,
-        pairs=PairTable(left, right, scored, outcome.labels[left] == outcome.labels[right]),
+        pairs=pairs,
         labels=outcome.labels,
         keys=tuple(KeyReport(count, int(first)) for count, first in zip(index.counts, found, strict=True)),
         left_out=index.left_out,
         blocks=index,
-        compared=int(histogram.sum()),
-        bands={name: total(name) for name in ("same", "unsure", "different", "vetoed")},
+        compared=compared,
+        bands=bands,
         histogram=histogram,
         ignored_decisions=outcome.ignored,
         scorer=scorer,
         calibration=calibration,
+        contest=settled.contest,
+        free=settled.free,
         seconds=stages.seconds,
     )  # fmt: skip

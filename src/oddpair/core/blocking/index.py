@@ -187,6 +187,20 @@ def build_index(
     return index_of_blocks(members, sizes, numbers, len(records), tuple(counts), tuple(left_out))
 
 
+#: What the pairs of small lists are reported under, which no key brings together.
+EVERY_PAIR = "every pair"
+
+
+def with_every_pair(index: BlockIndex, records: int) -> BlockIndex:
+    """Return the index with one more block that holds all records, so that every pair is compared; its key comes last."""
+    everybody = np.arange(records, dtype=np.int32)
+    count = KeyCount(EVERY_PAIR, 1, records, records * (records - 1) // 2)
+    return index_of_blocks(
+        np.concatenate((index.members, everybody)), np.append(np.diff(index.starts), records).astype(np.int64),
+        np.append(index.keys, len(index.counts)).astype(np.int16), records, (*index.counts, count), index.left_out,
+    )  # fmt: skip
+
+
 def index_of_blocks(
     members: IntArray, sizes: LongArray, keys: npt.NDArray[np.int16], records: int, counts: tuple[KeyCount, ...],
     left_out: tuple[LeftOut, ...] = (),

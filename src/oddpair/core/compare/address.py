@@ -24,12 +24,15 @@ from .weighted_words import WeightedWords, weighted_words
 from .word_overlap import soft_overlap
 
 MISSING, EQUAL, OTHER_UNIT, STREET, TOWN, OTHER_NUMBER, OTHER_STREET, DIFFERENT = range(8)
+OTHER_TOWN, COUNTRY, OTHER_COUNTRY = range(8, 11)
+#: What is known of both addresses where it is less than a street.
+_TOWN_ALONE, _COUNTRY_ALONE = "the town alone", "the country alone"
 _DIGITS = re.compile(r"\d+")
 #: House numbers further apart than this are not a range.
 _LONGEST_RANGE = 60
 _STREET_AT, _TOWN_AT = 0.74, 0.6
-#: What the parts of an address can tell at most: a front door, a street of a town, a town.
-_DOOR_BITS, _STREET_BITS, _TOWN_BITS = 22.0, 17.0, 12.0
+#: What the parts of an address can tell at most: a front door, a street of a town, a town, a country.
+_DOOR_BITS, _STREET_BITS, _TOWN_BITS, _COUNTRY_BITS = 22.0, 17.0, 12.0, 8.0
 
 
 class _Addresses(NamedTuple):
@@ -43,11 +46,13 @@ class _Addresses(NamedTuple):
     boxes: IntArray
     postcodes: IntArray
     areas: IntArray
+    countries: IntArray
     streets: WeightedWords
     towns: WeightedWords
     door_bits: Bits
     street_bits: Bits
     town_bits: Bits
+    country_bits: Bits
 
 
 @inner_kernel
@@ -78,8 +83,12 @@ def _level(a: int, b: int, parts: _Addresses) -> int:
     towns_known = towns[a] >= 0 and towns[b] >= 0
     place_known = towns_known or (postcodes[a] >= 0 and postcodes[b] >= 0)
     streets_known = streets[a] >= 0 and streets[b] >= 0
+    countries_known = parts.countries[a] >= 0 and parts.countries[b] >= 0
+    other_country = countries_known and parts.countries[a] != parts.countries[b]
     if not place_known and not streets_known:
-        return MISSING
+        if not countries_known:
+            return MISSING
+        return OTHER_COUNTRY if other_country else COUNTRY
     same_postcode = postcodes[a] >= 0 and postcodes[a] == postcodes[b]
     same_place = same_postcode or _agree(towns[a], towns[b], parts.towns, _TOWN_AT)
     numbers_known = numbers[a] >= 0 and numbers[b] >= 0
@@ -88,9 +97,9 @@ def _level(a: int, b: int, parts: _Addresses) -> int:
         same_place = not towns_known or (
             numbers_known and numbers[a] == numbers[b] and _agree(streets[a], streets[b], parts.streets, _STREET_AT)
         )
-    if place_known and not same_place:
-        # Another town outweighs a street name, which every town has.
-        return DIFFERENT
+    if place_known and not (same_place and (same_postcode or not other_country)):
+        # Another town outweighs a street name, which every town has; a town of one name in another country is another one.
+        return DIFFERENT if streets_known else OTHER_TOWN
     if same_place and boxes[a] >= 0 and boxes[a] == boxes[b]:
         return EQUAL
     same_street = _agree(streets[a], streets[b], parts.streets, _STREET_AT)
@@ -115,6 +124,8 @@ def _measure(left: IntArray, right: IntArray, parts: _Addresses, levels: Levels,
             shared[pair] = min(parts.street_bits[a], parts.street_bits[b])
         elif level == TOWN or level == OTHER_STREET:
             shared[pair] = min(parts.town_bits[a], parts.town_bits[b])
+        elif level == COUNTRY:
+            shared[pair] = parts.country_bits[a]
         else:
             shared[pair] = 0.0
 
@@ -150,7 +161,7 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     number = numbers.codes
     interiors = np.stack([records.column(f"{field}.{part}").codes for part in ("unit", "floor", "building")])
     city, postcode = records.column(f"{field}.city"), records.column(f"{field}.postcode")
-    box = records.column(f"{field}.box").codes
+    box, country = records.column(f"{field}.box").codes, records.column(f"{field}.country").codes
     area_of_value = encode(_area(value) for value in postcode.values).codes
     areas = np.append(area_of_value, np.int32(NO_VALUE))[postcode.codes]
     # A place is told by its town, else by the area of its postcode.
@@ -165,8 +176,9 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
         return value_information(holders_by_names(records, field, codes), len(records), most)
 
     parts = _Addresses(
-        number, *_houses(numbers), interiors, box, postcode.codes, areas, streets, towns,
+        number, *_houses(numbers), interiors, box, postcode.codes, areas, country, streets, towns,
         bits(doors, _DOOR_BITS), bits(_joint(street.codes, place), _STREET_BITS), bits(place, _TOWN_BITS),
+        bits(country, _COUNTRY_BITS),
     )  # fmt: skip
     return measured_by(_measure, parts)
 
@@ -183,11 +195,20 @@ ADDRESS = Comparison(
             looseness=2.0,
         ),
         Level("same street", "the street is the same, as far as it is known", 0.10, agrees=True, looseness=1.0),
-        Level("same town", "the town is the same and nothing more is known of the address", 0.05, agrees=True),
+        Level(
+            "same town", "the town is the same and nothing more is known of the address", 0.88, agrees=True,
+            known=_TOWN_ALONE,
+        ),
         Level("other number", "the house number in the same street is another", 0.03, agrees=True, looseness=5.0),
         Level("other street", "the street in the same town is another", 0.06, agrees=True, looseness=2.0),
         Level("different", "the addresses are in different places", 0.08, among_different=0.95),
+        Level("other town", "the town is another", 0.12, among_different=0.95, known=_TOWN_ALONE),
+        Level(
+            "same country", "the country is the same and nothing more is known of the address", 0.95, agrees=True,
+            known=_COUNTRY_ALONE,
+        ),
+        Level("other country", "the country is another", 0.05, among_different=0.7, known=_COUNTRY_ALONE),
     ),
     _prepare,
     {},
-)
+)  # fmt: skip

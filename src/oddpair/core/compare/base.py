@@ -24,7 +24,8 @@ class Level:
     the data or decisions say better. At a level that ``agrees``, chance agreement depends on the value: the information
     that both share counts as evidence, less ``looseness`` bits for all the values that would have reached this level
     too. At the other levels chance is one share for all values, ``among_different`` (the u-probability) before it is
-    measured on random pairs; where random pairs would mislead, it is not ``measured``.
+    measured on random pairs; where random pairs would mislead, it is not ``measured``. Both shares are those among pairs of
+    which as much is ``known``: a town alone can agree or differ, but never be the same front door.
     """
 
     name: str
@@ -34,6 +35,7 @@ class Level:
     looseness: float = 0.0
     among_different: float = 0.01
     measured: bool = True
+    known: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,6 +102,11 @@ class Comparison:
         return (MISSING, *(level.name for level in self.stages))
 
     @property
+    def known(self) -> tuple[str, ...]:
+        """Return, per level but "missing", what is known of the pairs that come out at it."""
+        return tuple(level.known for level in self.stages)
+
+    @property
     def sentences(self) -> dict[str, str]:
         """Return the sentence of every level but "missing"."""
         return {level.name: level.sentence for level in self.stages}
@@ -126,8 +133,17 @@ def value_information(
     A value nobody else holds is not infinitely rare (I. J. Good, "The population frequencies of species", Biometrika 40,
     1953): it counts as held by a part of an entity, ``unseen``. ``most_bits`` bounds what a value of this kind can tell.
     """
-    chance = np.maximum(holders, unseen) / (total + WORLD_RECORDS)
-    return np.minimum(-np.log2(chance), most_bits).astype(np.float32)
+    chance = np.maximum(holders, unseen) / (total + world_records(holders))
+    return np.clip(-np.log2(chance), 0.0, most_bits).astype(np.float32)
+
+
+def world_records(holders: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+    """Return how many records beyond the file are reckoned with, by how many further entities are seen to hold a value.
+
+    What nobody else holds in a file of ten records may still be rare; what many hold is common in the world too, and a value
+    that all hold tells nothing.
+    """
+    return WORLD_RECORDS / (1.0 + holders**2)
 
 
 def holders_by_records(counts: npt.NDArray[np.int64]) -> npt.NDArray[np.float64]:

@@ -87,7 +87,7 @@ def _measure(left: IntArray, right: IntArray, names: _Names, levels: Levels, inf
         if x < 0 or y < 0:
             levels[pair] = MISSING
             continue
-        share, shared, left_over = 1.0, float(words.totals[x]), 0.0
+        share, shared, left_over = 1.0, float(words.alone[x]), 0.0
         if x != y:
             found = soft_overlap(x, y, words)
             share, shared, left_over = found.share, found.shared, found.left_over

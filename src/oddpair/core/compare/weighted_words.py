@@ -9,7 +9,14 @@ import numpy.typing as npt
 from ..records import Column, IntArray
 from ..text.byte_strings import letter_signs, pack
 from ..text.words import Words, column_words
-from .base import UNSEEN_NAMES, WORLD_RECORDS, Bits, holders_by_records, value_information
+from .base import (
+    UNSEEN_ENTITIES,
+    UNSEEN_NAMES,
+    Bits,
+    holders_by_records,
+    value_information,
+    world_records,
+)
 
 #: No word is worth less than this, so that a name of common words only still compares by all of them.
 _LEAST_WORD_BITS = 1.0
@@ -23,7 +30,8 @@ class WeightedWords(NamedTuple):
     """The words of every distinct value of a column, as arrays that kernels read (a NamedTuple, since kernels take those).
 
     ``codes`` are the column's codes per record; ``word_ids[starts[v]:starts[v + 1]]`` are the words of value ``v``,
-    ``totals[v]`` the sum of their weights, ``rarity[v]`` the information of the value as a whole. Per distinct word: its
+    ``totals[v]`` the sum of their weights, ``rarity[v]`` the information of the value as a whole and ``alone[v]`` that in its
+    words, by the records that hold them in other values. Per distinct word: its
     bytes ``buffer[offsets[w]:offsets[w + 1]]``, the letters it holds as a bit set, its weight in bits, in how many
     records it occurs, in which sources (as bits), and the numbers of up to four groups of words that can stand for each
     other (-1 fills up).
@@ -34,6 +42,7 @@ class WeightedWords(NamedTuple):
     word_ids: npt.NDArray[np.int32]
     totals: Bits
     rarity: Bits
+    alone: Bits
     buffer: npt.NDArray[np.uint8]
     offsets: npt.NDArray[np.int64]
     signs: npt.NDArray[np.uint64]
@@ -43,13 +52,26 @@ class WeightedWords(NamedTuple):
     groups: npt.NDArray[np.int32]
 
 
-def _word_weights(words: Words, common: Set[str]) -> Bits:
+def _word_weights(words: Words, common: npt.NDArray[np.bool_]) -> Bits:
     """Return log2((records + world) / records with the word): inverse document frequency (K. Spärck Jones, 1972) in bits."""
-    weights = np.log2((words.records + WORLD_RECORDS) / np.maximum(words.record_counts, 1))
-    if common:
-        known = np.fromiter((word in common for word in words.vocabulary), dtype=np.bool_, count=len(words.vocabulary))
-        weights = np.where(known, np.minimum(weights, _COMMON_WORD_BITS), weights)
+    counts = np.maximum(words.record_counts, 1)
+    weights = np.log2((words.records + world_records(holders_by_records(words.record_counts))) / counts)
+    weights = np.where(common, np.minimum(weights, _COMMON_WORD_BITS), weights)
     return np.maximum(weights, _LEAST_WORD_BITS).astype(np.float32)
+
+
+def _alone(words: Words, value_counts: npt.NDArray[np.int64], common: npt.NDArray[np.bool_]) -> Bits:
+    """Return, per value, the information in its words where the records that hold this value are left out."""
+    own = np.repeat(value_counts, np.diff(words.starts))
+    others = np.maximum(words.record_counts[words.ids] - own, 0).astype(np.float64)
+    bits = value_information(others, words.records, _MOST_NAME_BITS, UNSEEN_ENTITIES)
+    bits = np.maximum(np.where(common[words.ids], np.minimum(bits, _COMMON_WORD_BITS), bits), _LEAST_WORD_BITS)
+    running = np.concatenate(([0.0], np.cumsum(bits, dtype=np.float64)))
+    return np.diff(running[words.starts]).astype(np.float32)
+
+
+def _known_as_common(words: Words, common: Set[str]) -> npt.NDArray[np.bool_]:
+    return np.fromiter((word in common for word in words.vocabulary), dtype=np.bool_, count=len(words.vocabulary))
 
 
 def _groups(words: Words, word_groups: Mapping[str, tuple[int, ...]]) -> npt.NDArray[np.int32]:
@@ -86,12 +108,15 @@ def weighted_words(
     use a word.
     """
     words = column_words(column)
-    weights = _word_weights(words, common)
+    known_as_common = _known_as_common(words, common)
+    weights = _word_weights(words, known_as_common)
     running = np.concatenate(([0.0], np.cumsum(weights[words.ids], dtype=np.float64)))
     totals = np.diff(running[words.starts]).astype(np.float32)
-    rarity = value_information(holders_by_records(column.counts()), words.records, _MOST_NAME_BITS, UNSEEN_NAMES)
+    value_counts = column.counts()
+    rarity = value_information(holders_by_records(value_counts), words.records, _MOST_NAME_BITS, UNSEEN_NAMES)
+    alone = _alone(words, value_counts, known_as_common)
     strings = pack(words.vocabulary)
     return WeightedWords(
-        column.codes, words.starts, words.ids, totals, rarity, strings.buffer, strings.offsets, letter_signs(strings),
+        column.codes, words.starts, words.ids, totals, rarity, alone, strings.buffer, strings.offsets, letter_signs(strings),
         weights, words.record_counts, _sources(column, words, source_codes), _groups(words, word_groups or {}),
     )  # fmt: skip

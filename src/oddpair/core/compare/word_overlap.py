@@ -9,6 +9,9 @@ established in the data are not taken for slips of each other, which keeps "Pete
 
 from typing import NamedTuple
 
+import numpy as np
+import numpy.typing as npt
+
 from ..text.byte_strings import bits_apart
 from ..text.compiled import inner_kernel
 from ..text.edit_distance import osa_between
@@ -24,7 +27,7 @@ ESTABLISHED_SIMILARITY = 0.5
 MOST_WORDS = 24
 #: How alike a word and its initial, or two forms of one given name, are taken to be.
 INITIAL_SIMILARITY = 0.85
-_LAST_DIGIT = ord("9")
+_FIRST_DIGIT, _LAST_DIGIT = ord("0"), ord("9")
 
 
 class Overlap(NamedTuple):
@@ -34,6 +37,22 @@ class Overlap(NamedTuple):
     share: float
     shared: float
     left_over: float
+
+
+@inner_kernel
+def _same_digits(buffer: npt.NDArray[np.uint8], at: int, end: int, other_at: int, other_end: int) -> bool:
+    """Whether two words hold the same digits in the same order, none included."""
+    while True:
+        while at < end and not _FIRST_DIGIT <= buffer[at] <= _LAST_DIGIT:
+            at += 1
+        while other_at < other_end and not _FIRST_DIGIT <= buffer[other_at] <= _LAST_DIGIT:
+            other_at += 1
+        if at == end or other_at == other_end:
+            return at == end and other_at == other_end
+        if buffer[at] != buffer[other_at]:
+            return False
+        at += 1
+        other_at += 1
 
 
 @inner_kernel
@@ -68,8 +87,10 @@ def word_similarity(a: int, b: int, words: WeightedWords) -> float:
         if place == shorter:
             # A word cut short: "harb" for "harbour".
             return INITIAL_SIMILARITY
-    # Digits are told apart exactly: "12" is no slip of "13".
+    # Digits are told apart exactly: "12" is no slip of "13", and "k16" none of "k17".
     if not near or first_a <= _LAST_DIGIT or first_b <= _LAST_DIGIT:
+        return 0.0
+    if not _same_digits(buffer, start_a, start_a + size_a, start_b, start_b + size_b):
         return 0.0
     similarity = float(1.0 - osa_between(buffer, start_a, size_a, start_b, size_b) / longer)
     if similarity < WORD_CUT:

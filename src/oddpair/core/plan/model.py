@@ -25,10 +25,14 @@ class Limits(_Part):
 
 
 class Blocking(_Part):
-    """Which records meet: key expressions, and further keys by which blocks over ``most_records`` are narrowed."""
+    """Which records meet: key expressions, and further keys by which blocks over ``most_records`` are narrowed.
+
+    Where all records make no more than ``every_pair_up_to`` pairs, every pair is compared, whatever keys they share.
+    """
 
     most_records: int = Field(default=200, ge=2, le=5000)
     scope: Literal["all", "across sources", "within sources"] = "all"
+    every_pair_up_to: int = Field(default=0, ge=0, le=100_000_000)
     keys: tuple[str, ...] = Field(min_length=1)
     narrow_by: tuple[str, ...] = ()
 
@@ -71,9 +75,14 @@ class Correlated(_Part):
 
 
 class Weights(_Part):
-    """Where the weights come from: ``estimate`` them on the data, starting from expectations worth ``prior_pairs`` pairs."""
+    """Where the weights come from: ``estimate`` them on the data, starting from expectations worth ``prior_pairs`` pairs.
+
+    ``contest`` says in which sources a record of another one has to choose its only partner: in those that are promised or
+    found to be without duplicates of their own, in those that are promised to be, or in none.
+    """
 
     estimate: bool = True
+    contest: Literal["found", "promised", "none"] = "found"
     prior_pairs: float = Field(default=200, ge=1, le=1_000_000)
     matches_per_record: float = Field(default=0.5, gt=0, le=1000)
 

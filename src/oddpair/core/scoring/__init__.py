@@ -2,9 +2,10 @@
 
 from .calibration import Calibration, fit_calibration
 from .estimate import Decided, learn_weights
-from .model import Band, ScoredPairs, Scorer, probability
+from .model import Band, Correction, ScoredPairs, Scorer, probability
 from .weights import shares_as_document
 
 __all__ = [
-    "Band", "Calibration", "Decided", "ScoredPairs", "Scorer", "fit_calibration", "learn_weights", "probability", "shares_as_document",
+    "Band", "Calibration", "Correction", "Decided", "ScoredPairs", "Scorer", "fit_calibration", "learn_weights",
+    "probability", "shares_as_document",
 ]  # fmt: skip

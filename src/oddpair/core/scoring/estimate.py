@@ -15,9 +15,16 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from ..plan import ComparisonRule
 from ..records import IntArray
 from .model import Scorer, probability
-from .weights import LevelShares, evidence_rows, starting_bits, weight_table
+from .weights import (
+    LevelShares,
+    evidence_rows,
+    of_as_much_known,
+    starting_bits,
+    weight_table,
+)
 
 _ROUNDS = 12
 _SETTLED = 0.002
@@ -55,12 +62,12 @@ def learn_weights(
     shares: Sequence[LevelShares] = expected
     matches = expected_matches = plan.weights.matches_per_record
     for _ in range(_ROUNDS):
-        table = weight_table(plan, shares, starting_bits(records, matches))
-        bits = evidence_rows(table, *measured).sum(axis=0) + np.float32(table.starting)
+        starting = np.full(measured.levels.shape[1], starting_bits(records, matches), dtype=np.float32)
+        bits = evidence_rows(weight_table(plan, shares), *measured, starting).sum(axis=0) + starting
         chance = np.where(possible, probability(bits), 0.0)
         chance[sampled:] = _DECISION_WEIGHT * known.same
         shares = [
-            _updated(before, measured.levels[row], chance, plan.weights.prior_pairs)
+            _updated(plan.comparisons[row], before, measured.levels[row], chance, plan.weights.prior_pairs)
             for row, before in enumerate(expected)
         ]
         found = 2.0 * float(chance[:sampled].sum()) / share_of_candidates
@@ -73,11 +80,14 @@ def learn_weights(
 
 
 def _updated(
-    expected: LevelShares, levels: np.ndarray[tuple[int], np.dtype[np.int8]], chance: np.ndarray[tuple[int], np.dtype[np.float64]],
+    rule: ComparisonRule,
+    expected: LevelShares,
+    levels: npt.NDArray[np.int8],
+    chance: npt.NDArray[np.float64],
     prior_pairs: float,
-) -> LevelShares:  # fmt: skip
-    weighted = np.bincount(levels, weights=chance, minlength=len(expected.same))
+) -> LevelShares:
+    weighted = np.bincount(levels, weights=chance, minlength=len(expected.same)).astype(np.float64)
     weighted[0] = 0.0
-    same = (weighted + prior_pairs * expected.same) / (weighted.sum() + prior_pairs)
+    same = (weighted + prior_pairs * expected.same) / (of_as_much_known(rule, weighted) + prior_pairs)
     same = np.clip(same, expected.same / _MOST_FACTOR, np.minimum(expected.same * _MOST_FACTOR, 1.0))
-    return LevelShares(same / same.sum(), expected.different)
+    return LevelShares(same / of_as_much_known(rule, same), expected.different)

@@ -51,17 +51,30 @@ def probability(bits: npt.NDArray[np.float32]) -> npt.NDArray[np.float64]:
     return 1.0 / (1.0 + np.exp2(-np.clip(bits.astype(np.float64), -60, 60)))
 
 
+@dataclass(frozen=True, slots=True)
+class Correction:
+    """How evidence is corrected between some sources: ``slopes`` per comparison, ``offsets`` in bits per comparison and level; ``between``
+    says between which sources (a symmetric matrix)."""
+
+    slopes: Bits
+    offsets: Bits
+    between: npt.NDArray[np.bool_]
+
+
 class Scorer:
     """Scores pairs of one set of tidy records by one plan; safe to use from several threads.
 
     ``shares`` and ``matches_per_record`` are what has been learned of the data; without them the plan's expectations hold,
-    with chance agreement measured on random pairs.
+    with chance agreement measured on random pairs. ``starts`` says where scores start, for every two sources.
     """
+
+    starts: Bits
 
     def __init__(self, records: RecordSet, plan: MatchPlan) -> None:
         self.plan = plan
         self._records = records
         self._measures = [prepare_rule(rule, records) for rule in plan.comparisons]
+        self._correction: Correction | None = None
         self.matches_per_record = plan.weights.matches_per_record
         self.shares = self._shares_by_chance()
         self._set_table()
@@ -88,13 +101,22 @@ class Scorer:
         return shares
 
     def _set_table(self) -> None:
-        self.table = weight_table(self.plan, self.shares, starting_bits(len(self._records), self.matches_per_record))
+        self.table = weight_table(self.plan, self.shares)
+        sources = len(self._records.sources)
+        self.starts = np.full(
+            (sources, sources), starting_bits(len(self._records), self.matches_per_record), dtype=np.float32
+        )
 
     def learn(self, shares: Sequence[LevelShares], matches_per_record: float) -> None:
         """Take over what was learned of the data."""
         self.shares = list(shares)
         self.matches_per_record = matches_per_record
         self._set_table()
+
+    def correct(self, starts: Bits, correction: Correction) -> None:
+        """Take over where scores start between every two sources, and how evidence is corrected between some of them."""
+        self.starts = starts.astype(np.float32)
+        self._correction = correction
 
     def measure(self, left: IntArray, right: IntArray) -> Measured:
         """Return the levels and the shared information of pairs: one row per comparison, one column per pair."""
@@ -107,12 +129,10 @@ class Scorer:
     def score(self, left: IntArray, right: IntArray) -> ScoredPairs:
         """Return the scores of the pairs ``(left[k], right[k])``; the order within a pair does not matter."""
         measured = self.measure(left, right)
-        bits = evidence_rows(self.table, *measured).sum(axis=0) + np.float32(self.table.starting)
-        vetoed = self.vetoed(measured.levels)
-        if not self.plan.conditions:
-            return ScoredPairs(bits, measured.levels, vetoed, np.full(len(bits), -1, dtype=np.int8))
-        bits, forbidden, condition = apply_conditions(self.plan, measured.levels, bits)
-        return ScoredPairs(bits, measured.levels, vetoed | forbidden, condition)
+        bits = self._evidence(left, right, measured).sum(axis=0) + self.starting(left, right)
+        undecided = np.full(len(bits), -1, dtype=np.int8)
+        scored = ScoredPairs(bits, measured.levels, self.vetoed(measured.levels), undecided)
+        return self.by_conditions(scored, bits)
 
     def vetoed(self, levels: Levels) -> npt.NDArray[np.bool_]:
         """Return which pairs a veto forbids."""
@@ -135,12 +155,38 @@ class Scorer:
 
     def evidence(self, left: IntArray, right: IntArray) -> Bits:
         """Return the bits of every comparison (rows) for pairs (columns); with the starting bits, columns add up to the score."""
-        return evidence_rows(self.table, *self.measure(left, right))
+        return self._evidence(left, right, self.measure(left, right))
+
+    def _evidence(self, left: IntArray, right: IntArray, measured: Measured) -> Bits:
+        evidence = evidence_rows(self.table, *measured, self.starting(left, right))
+        if self._correction is None:
+            return evidence
+        sources, correction = self._records.source_codes, self._correction
+        pairs = np.flatnonzero(correction.between[sources[left], sources[right]])
+        offsets = correction.offsets[np.arange(len(evidence))[:, None], measured.levels[:, pairs]]
+        evidence[:, pairs] = correction.slopes[:, None] * evidence[:, pairs] + offsets
+        return evidence
+
+    def score_of_evidence(self, left: IntArray, right: IntArray) -> Bits:
+        """Return the scores of pairs as their evidence alone makes them, before any condition of the plan."""
+        return np.asarray(self.evidence(left, right).sum(axis=0) + self.starting(left, right), dtype=np.float32)
+
+    def starting(self, left: IntArray, right: IntArray) -> Bits:
+        """Return where the scores of pairs start: the log2 odds before anything is compared, by their two sources."""
+        sources = self._records.source_codes
+        return self.starts[sources[left], sources[right]]
 
     def same(self, scored: ScoredPairs) -> npt.NDArray[np.bool_]:
         """Return which pairs reach the upper limit; a vetoed pair is different whatever its score."""
         return (scored.bits >= self.plan.limits.same) & ~scored.vetoed
 
-    def kept(self, scored: ScoredPairs) -> npt.NDArray[np.bool_]:
-        """Return which pairs reach the lower limit: those that are the same or in doubt."""
-        return (scored.bits >= self.plan.limits.unsure) & ~scored.vetoed
+    def kept(self, scored: ScoredPairs, below: float = 0.0) -> npt.NDArray[np.bool_]:
+        """Return which pairs reach the lower limit, or come within ``below`` bits of it: those that are the same or in doubt."""
+        return (scored.bits >= self.plan.limits.unsure - below) & ~scored.vetoed
+
+    def by_conditions(self, scored: ScoredPairs, bits: Bits) -> ScoredPairs:
+        """Return scored pairs with other ``bits``, moved again to where the plan's conditions say."""
+        if not self.plan.conditions:
+            return ScoredPairs(bits, scored.levels, scored.vetoed, scored.condition)
+        bits, forbidden, condition = apply_conditions(self.plan, scored.levels, bits)
+        return ScoredPairs(bits, scored.levels, scored.vetoed | forbidden, condition)

@@ -38,31 +38,37 @@ class LevelShares:
 class WeightTable:
     """Evidence as arrays: a level ``l`` of comparison ``c`` is worth ``base[c, l] + strength[c, l] * shared`` bits.
 
-    ``starting`` is where the score starts, ``groups`` the number of the correlated group of every level of a comparison (-1 if none),
-    ``group_shares`` what the weaker agreements of a group count, ``group_most`` how many bits a group can bring together.
+    ``groups`` is the number of the correlated group of every level of a comparison (-1 if none), ``group_shares`` what the weaker
+    agreements of a group count, ``group_most`` how many bits beyond even odds a group can bring a pair together.
     """
 
     base: Bits
     strength: Bits
-    starting: float
     groups: npt.NDArray[np.int8]
     group_shares: Bits
     group_most: Bits
 
 
 def expected_shares(rule: ComparisonRule) -> LevelShares:
-    """Return the shares that a plan expects before any data are seen; each adds up to one."""
+    """Return the shares that a plan expects before any data are seen; those of pairs of which as much is known add up to one."""
     kind = comparison(rule.using)
     same = np.array([0.0, *(rule.among_same.get(level.name, level.among_same) for level in kind.stages)])
     different = np.array([0.0, *(level.among_different for level in kind.stages)])
-    return LevelShares(same / same.sum(), different)
+    return LevelShares(same / of_as_much_known(rule, same), different)
+
+
+def of_as_much_known(rule: ComparisonRule, amounts: Shares) -> Shares:
+    """Return, per level, the sum of ``amounts`` over all levels at which as much is known of the pairs; 1 for "missing"."""
+    known = comparison(rule.using).known
+    sums = [sum(amount for amount, other in zip(amounts[1:], known, strict=True) if other == own) for own in known]
+    return np.array([1.0, *sums])
 
 
 def measured_different(rule: ComparisonRule, expected: LevelShares, counts: npt.NDArray[np.int64]) -> LevelShares:
     """Return the shares with those among different entities measured: ``counts`` of levels over random pairs."""
     filled = counts.astype(np.float64)
     filled[0] = 0.0
-    total = filled.sum() + _PRIOR_RANDOM_PAIRS
+    total = of_as_much_known(rule, filled) + _PRIOR_RANDOM_PAIRS
     measured = np.array([False, *(level.measured for level in comparison(rule.using).stages)])
     shares = (filled + _PRIOR_RANDOM_PAIRS * expected.different) / total
     return LevelShares(expected.same, np.where(measured, shares, expected.different))
@@ -89,11 +95,7 @@ def level_weights(rule: ComparisonRule, shares: LevelShares, width: int) -> tupl
     return base, strength
 
 
-def _most(beyond_even: float | None, starting: float) -> float:
-    return np.inf if beyond_even is None else max(beyond_even - starting, 0.0)
-
-
-def weight_table(plan: MatchPlan, shares: Sequence[LevelShares], starting: float) -> WeightTable:
+def weight_table(plan: MatchPlan, shares: Sequence[LevelShares]) -> WeightTable:
     """Return the weights that a plan and the shares of levels make."""
     kinds = [comparison(rule.using) for rule in plan.comparisons]
     width = max(len(kind.levels) for kind in kinds)
@@ -106,16 +108,16 @@ def weight_table(plan: MatchPlan, shares: Sequence[LevelShares], starting: float
             row = names.index(name)
             groups[row, [kinds[row].level_number(level) for level in levels]] = number
     return WeightTable(
-        np.stack([row[0] for row in rows]), np.stack([row[1] for row in rows]), starting, groups,
+        np.stack([row[0] for row in rows]), np.stack([row[1] for row in rows]), groups,
         np.array([group.share for group in plan.correlated] or [1.0], dtype=np.float32),
-        np.array([_most(group.beyond_even, starting) for group in plan.correlated] or [np.inf], dtype=np.float32),
+        np.array([np.inf if group.beyond_even is None else group.beyond_even for group in plan.correlated] or [np.inf], dtype=np.float32),
     )  # fmt: skip
 
 
 @allocating_kernel
 def _evidence(
     levels: npt.NDArray[np.int8], shared: Bits, base: Bits, strength: Bits, groups: npt.NDArray[np.int8],
-    group_shares: Bits, group_most: Bits, evidence: Bits,
+    group_shares: Bits, group_most: Bits, starting: Bits, evidence: Bits,
 ) -> None:  # fmt: skip
     comparisons, pairs = levels.shape
     strongest = np.zeros(len(group_shares), dtype=np.float32)
@@ -140,13 +142,16 @@ def _evidence(
                 # The sum is strongest + share * others; every agreement gives way in the same proportion.
                 full = together[group]
                 counted = strongest[group] + group_shares[group] * (full - strongest[group])
-                evidence[row, pair] *= min(counted, group_most[group]) / full
+                evidence[row, pair] *= min(counted, max(group_most[group] - starting[pair], np.float32(0.0))) / full
 
 
-def evidence_rows(table: WeightTable, levels: npt.NDArray[np.int8], shared: Bits) -> Bits:
-    """Return the bits of every comparison (rows) for pairs (columns) with these levels and shared information."""
+def evidence_rows(table: WeightTable, levels: npt.NDArray[np.int8], shared: Bits, starting: Bits) -> Bits:
+    """Return the bits of every comparison (rows) for pairs (columns) with these levels, shared information and starting bits."""
     evidence = np.empty(levels.shape, dtype=np.float32)
-    _evidence(levels, shared, table.base, table.strength, table.groups, table.group_shares, table.group_most, evidence)
+    _evidence(
+        levels, shared, table.base, table.strength, table.groups, table.group_shares, table.group_most,
+        np.ascontiguousarray(starting, dtype=np.float32), evidence,
+    )  # fmt: skip
     return evidence
 
 

@@ -203,11 +203,12 @@ def cluster_names(labels: npt.NDArray[np.int32], ids: Numbers) -> Numbers:
 
 
 def _pair_lines(run_id: int, result: pipeline.MatchResult, ids: Numbers, rows: slice) -> bytes:
-    """Return lines with ``matching.PAIR_COLUMNS``: levels as bytes, evidence in hundredths of a bit as 16-bit numbers."""
+    """Return lines with ``matching.PAIR_COLUMNS``: levels as bytes, evidence and what stands beside it in hundredths of a
+    bit as 16-bit numbers."""
     pairs = result.pairs.part(rows)
-    evidence = result.scorer.evidence(pairs.left, pairs.right)
-    kinds = explain.kind_of_doubt([rule.name for rule in result.scorer.plan.comparisons], evidence)
-    bits = np.clip(np.round(evidence.T * 100), -32768, 32767).astype("<i2")
+    evidence = explain.evidence_table(result.scorer, pairs)
+    kinds = explain.kind_of_doubt([rule.name for rule in result.scorer.plan.comparisons], evidence.compared)
+    bits = np.clip(np.round(evidence.rows.T * 100), -32768, 32767).astype("<i2")
     levels = np.ascontiguousarray(pairs.scored.levels.T)
     left, right = ids[pairs.left], ids[pairs.right]
     columns = zip(
@@ -219,6 +220,22 @@ def _pair_lines(run_id: int, result: pipeline.MatchResult, ids: Numbers, rows: s
         f"\t\\\\x{level.tobytes().hex()}\t\\\\x{amount.tobytes().hex()}\n"
         for a, b, score, same, kind, condition, level, amount in columns
     ).encode()
+
+
+def contest_report(result: pipeline.MatchResult) -> dict[str, Any] | None:
+    """Return what is kept of the contest for partners; None where there was none."""
+    contest = result.contest
+    if contest is None:
+        return None
+    names = result.records.sources
+    return {
+        "sources_without_duplicates": [name for name, free in zip(names, result.free.tolist(), strict=True) if free],
+        "matches": [
+            {"one": names[i], "other": names[j], "expected": round(float(contest.matches[i, j]), 1)}
+            for i in range(len(names)) for j in range(i + 1, len(names)) if contest.between[i, j]
+        ],
+        "learned_from": contest.curve.sure,
+    }  # fmt: skip
 
 
 def run_report(result: pipeline.MatchResult, plan_version: int) -> dict[str, Any]:
@@ -240,6 +257,6 @@ def run_report(result: pipeline.MatchResult, plan_version: int) -> dict[str, Any
         "left_out": [asdict(item) for item in result.left_out],
         "ignored_decisions": len(result.ignored_decisions),
         "calibration": asdict(result.calibration),
-        "starting": round(float(result.scorer.table.starting), 2),
+        "contest": contest_report(result),
         "seconds": result.seconds,
     }  # fmt: skip

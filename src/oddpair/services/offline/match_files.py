@@ -112,7 +112,7 @@ def _pair_rows(records: RecordSet, result: pipeline.MatchResult) -> Iterator[dic
     step = 50_000
     for start in range(0, len(result.pairs), step):
         pairs = result.pairs.part(slice(start, start + step))
-        reasons = explain.sentences(result.scorer, pairs.left, pairs.right, pairs.scored)
+        reasons = explain.sentences(result.scorer, pairs)
         rows = zip(
             pairs.left.tolist(), pairs.right.tolist(), pairs.scored.bits.tolist(),
             result.calibration.probability(pairs.scored.bits).tolist(), pairs.same.tolist(), reasons, strict=True,

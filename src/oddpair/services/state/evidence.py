@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from sqlalchemy.orm import Session
 
-from ...core.explain import Evidence, doubt_in_words, explain_pair, sentence_of
+from ...core.explain import Beside, Evidence, doubt_in_words, explain_pair, sentence_of
 from ...core.plan import parse_plan
 from ...core.scoring import Calibration
 from ...store.tables import Plan, Register, Run, RunPair
@@ -24,11 +24,13 @@ class EvidenceReader:
 
     def evidence(self, pair: RunPair) -> tuple[Evidence, ...]:
         """Return what each comparison said of a pair, so that all bits add up to its score."""
-        bits = np.frombuffer(pair.bits, dtype="<i2") / 100
+        bits = (np.frombuffer(pair.bits, dtype="<i2") / 100).tolist()
+        compared = len(pair.levels)
+        # Runs of earlier versions kept where scores start once, and knew nothing else beside the evidence.
+        beside = Beside(*bits[compared:]) if len(bits) > compared else Beside(self._run.report.get("starting", 0.0))
         return explain_pair(
-            self.plan, list(pair.levels), bits.tolist(), starting=self._run.report.get("starting", 0.0), score=pair.score,
-            condition=pair.condition,
-        )  # fmt: skip
+            self.plan, list(pair.levels), bits[:compared], beside=beside, score=pair.score, condition=pair.condition
+        )
 
     def reason(self, pair: RunPair) -> str:
         """Return one sentence that says why a pair scored as it did."""

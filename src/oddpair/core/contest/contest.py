@@ -1,0 +1,124 @@
+"""The contest as a whole: matches between lists counted, odds calibrated, and what rivals take from every pair."""
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+from scipy.special import expit
+
+from ..records import IntArray
+from .messages import Bits, Flags, choices_of, rival_bits
+from .partner_left_out import OddsCurve, curve_without_partners
+from .refit import Refit, refit
+
+Matrix = npt.NDArray[np.float64]
+
+_ROUNDS, _SETTLED_SHARE = 20, 0.003
+#: How often evidence is fitted anew to the outcome.
+_REFITS = 3
+#: The share of matches among the records of the shorter list before anything is seen, and how many records it counts as.
+_EXPECTED_SHARE, _EXPECTED_RECORDS = 0.3, 1.5
+#: However well two lists overlap, some of the records left over could still be partners.
+_LEAST_LEFT_OVER = 0.02
+_CERTAIN_BITS = 40.0
+
+
+@dataclass(frozen=True, slots=True)
+class Lists:
+    """The sizes of the sources' lists, which of them are ``free`` of duplicates, and which ``meet``; where either of two that meet
+    is free, they contest."""
+
+    sizes: Matrix
+    free: Flags
+    meet: Flags
+
+    @property
+    def contested(self) -> Flags:
+        """Return, for every two sources, whether pairs between them are contested."""
+        return (self.free[:, None] | self.free[None, :]) & self.meet & ~np.eye(len(self.free), dtype=np.bool_)
+
+    def starts(self, matches: Matrix) -> Bits:
+        """Return the log2 odds of blindly taken pairs between any two lists with so many matches.
+
+        Exact would be matches / ((size - matches) (other size - matches)) if who has a partner were chance. Relatives that
+        stand in one list only break that; the square root of the part left over held at every overlap that was tried.
+        """
+        shares = np.minimum(matches / self.sizes[:, None], 1.0), np.minimum(matches / self.sizes[None, :], 1.0)
+        left_over = np.maximum((1.0 - shares[0]) * (1.0 - shares[1]), _LEAST_LEFT_OVER**2)
+        return np.log2(np.maximum(matches, 1e-9)) - np.log2(np.outer(self.sizes, self.sizes)) - 0.5 * np.log2(left_over)
+
+
+@dataclass(frozen=True, slots=True)
+class Contest:
+    """The outcome: ``between`` which sources it was held, where scores ``start`` there, how many ``matches`` they have, how evidence
+    is corrected, the calibration ``curve``, and per pair what calibration adds (``calibrated``) and what ``rivals`` take, in bits."""
+
+    between: Flags
+    starts: Bits
+    matches: Matrix
+    correction: Refit
+    curve: OddsCurve
+    calibrated: Bits
+    rivals: Bits
+
+
+@dataclass(frozen=True, slots=True)
+class Candidates:
+    """Candidate pairs: records, their evidence in bits and levels (a row per comparison), and what is known of them: 1 decided
+    the same, -1 that they cannot be, 0 nothing."""
+
+    left: IntArray
+    right: IntArray
+    evidence: Bits
+    levels: npt.NDArray[np.int8]
+    known: npt.NDArray[np.int8]
+
+
+def hold_contest(candidates: Candidates, sources: IntArray, lists: Lists, width: int) -> Contest:
+    """Return the outcome of the contest between the candidate pairs of lists; ``width`` is the most levels of a comparison."""
+    of_left, of_right = sources[candidates.left], sources[candidates.right]
+    contested = lists.contested
+    taking_part = contested[of_left, of_right]
+    choices = choices_of(candidates.left, candidates.right, sources, lists.free)
+    smaller = np.minimum(lists.sizes[:, None], lists.sizes[None, :])
+    matches = _EXPECTED_SHARE * smaller
+    correction = Refit.none(len(candidates.evidence), width)
+
+    def odds(starts: Bits) -> Bits:
+        bits = correction.corrected(candidates.evidence, candidates.levels).sum(axis=0) + starts[of_left, of_right]
+        return np.where(
+            candidates.known > 0, _CERTAIN_BITS, np.where((candidates.known < 0) | ~taking_part, -_CERTAIN_BITS, bits)
+        )
+
+    def counted(chances: Bits) -> Matrix:
+        both = np.zeros_like(matches)
+        np.add.at(both, (of_left, of_right), chances)
+        return both + both.T
+
+    refits = 0
+    for _ in range(_ROUNDS):
+        uncontested = odds(lists.starts(matches))
+        rivals = rival_bits(uncontested, choices)
+        chances = expit((uncontested + rivals) * np.log(2.0))
+        before = matches
+        matches = smaller * (counted(chances) + _EXPECTED_SHARE * _EXPECTED_RECORDS) / (smaller + _EXPECTED_RECORDS)
+        if np.abs(matches - before).max(initial=0.0) < _SETTLED_SHARE * float(smaller.max(initial=1.0)):
+            if refits == _REFITS:
+                break
+            refits += 1
+            starting = lists.starts(matches)[of_left, of_right]
+            part = taking_part & (candidates.known == 0)
+            correction = refit(
+                candidates.evidence[:, part], candidates.levels[:, part], starting[part], chances[part], width
+            )
+    starts = lists.starts(matches)
+    uncontested = odds(starts)
+    rivals = rival_bits(uncontested, choices)
+    directed = contested & lists.free[None, :]
+    curve = curve_without_partners(
+        uncontested, rivals, choices, float((lists.sizes[:, None] * directed).sum()), float((matches * directed).sum())
+    )
+    calibrated = np.where(candidates.known != 0, uncontested, curve(uncontested))
+    added = np.where(taking_part, calibrated - uncontested, 0.0)
+    rivals = np.where(taking_part, rival_bits(calibrated, choices), 0.0)
+    return Contest(contested, starts, matches, correction, curve, added, rivals)

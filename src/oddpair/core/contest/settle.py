@@ -1,0 +1,150 @@
+"""Scores settled by a contest: which lists are free of duplicates, what the contest says, and the scores that come of it."""
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from ..records import IntArray
+from ..scoring import Correction, ScoredPairs, Scorer
+from .contest import Candidates, Contest, Lists, hold_contest
+from .free_lists import FreeLists, find_free_lists, rivals_for_one_partner
+from .messages import Flags
+
+Floats = npt.NDArray[np.float32]
+#: The overlap up to which pairs are kept that a contest could lift to the lower limit, and what slopes and offsets may add.
+_LIKELY_SHARE, _ROOM_BITS = 0.6, 2.0
+_NEVER_BITS, _CERTAIN_BITS = -100.0, 40.0
+
+
+@dataclass(frozen=True, slots=True)
+class DecidedPairs:
+    """Decided pairs of record numbers, rows (left, right) in either order."""
+
+    same: IntArray
+    different: IntArray
+
+
+@dataclass(frozen=True, slots=True)
+class Settled:
+    """Candidate pairs with settled scores. ``calibrated`` and ``rivals`` are the bits that calibration and rivals added to each;
+    without a ``contest`` both are 0. ``free`` tells, per source, whether it counts as free of duplicates."""
+
+    left: IntArray
+    right: IntArray
+    scored: ScoredPairs
+    calibrated: Floats
+    rivals: Floats
+    contest: Contest | None
+    free: Flags
+
+
+def room_for_contest(scorer: Scorer, sources: IntArray, meets: Flags) -> float:
+    """Return how many bits below the lower limit pairs may score that a contest could still bring up to it."""
+    sizes = np.bincount(sources, minlength=len(meets)).astype(np.float64)
+    if scorer.plan.weights.contest == "none" or not _some_meet(meets, sizes):
+        return 0.0
+    lists = Lists(np.maximum(sizes, 1.0), np.ones(len(sizes), dtype=np.bool_), meets)
+    likely = lists.starts(_LIKELY_SHARE * np.minimum(lists.sizes[:, None], lists.sizes[None, :]))
+    return float(max((likely - scorer.starts)[_across(meets)].max(initial=0.0), 0.0)) + _ROOM_BITS
+
+
+def _across(meets: Flags) -> Flags:
+    return meets & ~np.eye(len(meets), dtype=np.bool_)
+
+
+def _some_meet(meets: Flags, sizes: npt.NDArray[np.float64]) -> bool:
+    return bool((_across(meets) & (sizes > 0)[:, None] & (sizes > 0)[None, :]).any())
+
+
+def _codes(pairs: IntArray, count: int) -> npt.NDArray[np.int64]:
+    codes: npt.NDArray[np.int64] = pairs.min(axis=1, initial=count).astype(np.int64) * count + pairs.max(
+        axis=1, initial=0
+    )
+    return codes
+
+
+def _known(left: IntArray, right: IntArray, vetoed: Flags, decided: DecidedPairs, count: int) -> npt.NDArray[np.int8]:
+    codes = np.minimum(left, right).astype(np.int64) * count + np.maximum(left, right)
+    known = np.where(vetoed, -1, 0)
+    known[np.isin(codes, _codes(decided.different, count))] = -1
+    known[np.isin(codes, _codes(decided.same, count))] = 1
+    return known.astype(np.int8)
+
+
+def _free_lists(
+    scorer: Scorer, left: IntArray, right: IntArray, scored: ScoredPairs, sources: IntArray, promised: Flags
+) -> FreeLists:
+    """Return which lists are free, judged by the candidate pairs and by pairs of records that fit one partner."""
+    count = len(sources)
+    odds = scored.bits.astype(np.float64)
+    one, other = rivals_for_one_partner(left, right, odds, sources)
+    known = np.isin(one.astype(np.int64) * count + other, left.astype(np.int64) * count + right)
+    one, other = one[~known], other[~known]
+    more = scorer.score(one, other)
+    every_odds = np.concatenate((odds, np.where(more.vetoed, -_CERTAIN_BITS, more.bits)))
+    found = find_free_lists(np.concatenate((left, one)), np.concatenate((right, other)), every_odds, sources, promised)
+    return FreeLists(found.free, found.neighbours[: len(left)], found.doubtful[: len(left)])
+
+
+def settle(
+    scorer: Scorer, left: IntArray, right: IntArray, scored: ScoredPairs, *, sources: IntArray, meets: Flags, promised: Flags,
+    decided: DecidedPairs,
+) -> Settled:  # fmt: skip
+    """Return the candidate pairs with the scores that a contest between free lists gives them; the scorer takes over its starts.
+
+    ``meets`` says which sources are compared, ``promised`` which are promised to be free of duplicates. Of pairs inside lists
+    that are found to be free, those that their partners tell apart are dropped below all limits, the others are at most unsure.
+    """
+    nothing = np.zeros(len(left), dtype=np.float32)
+    sizes = np.bincount(sources, minlength=len(meets)).astype(np.float64)
+    none = Settled(left, right, scored, nothing, nothing, None, promised)
+    if scorer.plan.weights.contest == "none" or not _some_meet(meets, sizes):
+        return none
+    inside = _free_lists(scorer, left, right, scored, sources, promised)
+    free = inside.free if scorer.plan.weights.contest == "found" else promised
+    lists = Lists(np.maximum(sizes, 1.0), free, meets)
+    between = lists.contested
+    if not between.any():
+        return none
+    known = _known(left, right, scored.vetoed, decided, len(sources))
+    candidates = Candidates(left, right, scorer.evidence(left, right).astype(np.float64), scored.levels, known)
+    contest = hold_contest(candidates, sources, lists, scorer.table.base.shape[1])
+    correction = contest.correction
+    scorer.correct(
+        np.where(between, contest.starts, scorer.starts),
+        Correction(correction.slopes.astype(np.float32), correction.offsets.astype(np.float32), between),
+    )
+    added = contest.calibrated + contest.rivals
+    bits = (scorer.score_of_evidence(left, right) + added).astype(np.float32)
+    at_home = free[sources[left]] & (sources[left] == sources[right])
+    below_same = np.nextafter(np.float32(scorer.plan.limits.same), np.float32(-np.inf))
+    bits = np.where(
+        at_home & inside.neighbours, np.float32(_NEVER_BITS), np.where(at_home, np.minimum(bits, below_same), bits)
+    )
+    return Settled(
+        left, right, scorer.by_conditions(scored, bits), contest.calibrated.astype(np.float32), contest.rivals.astype(np.float32),
+        contest, free,
+    )  # fmt: skip
+
+
+class SettledScores:
+    """Scores any pairs: candidates as they were settled, others by their evidence."""
+
+    def __init__(self, scorer: Scorer, settled: Settled, sources: IntArray) -> None:
+        self._scorer, self._settled, self._sources = scorer, settled, sources
+        self._count = len(sources)
+        codes = settled.left.astype(np.int64) * self._count + settled.right
+        self._order = np.argsort(codes)
+        self._codes = codes[self._order]
+
+    def score(self, left: IntArray, right: IntArray) -> ScoredPairs:
+        """Return the scores of pairs; the order within a pair does not matter."""
+        scored = self._scorer.score(left, right)
+        if self._settled.contest is None or not len(self._codes):
+            return scored
+        codes = np.minimum(left, right).astype(np.int64) * self._count + np.maximum(left, right)
+        places = np.minimum(np.searchsorted(self._codes, codes), len(self._codes) - 1)
+        settled = self._settled.scored.bits[self._order[places]]
+        bits = np.where(self._codes[places] == codes, settled, scored.bits)
+        return ScoredPairs(bits, scored.levels, scored.vetoed, scored.condition)
