@@ -21,7 +21,9 @@ from oddpair.demo.names import given_name
 SOURCES = ("alpha", "beta", "gamma", "delta")
 _KNOWN, _TWICE = 0.55, 0.05
 _WIDTH = 22
-_USUAL = "Leasing Foods Logistics Trading Properties Holdings Retail Energy Media Travel Systems Consulting Cleaning Security Catering".split()
+_USUAL = (
+    "Leasing Foods Logistics Trading Properties Holdings Retail Energy Media Travel Systems Consulting Cleaning Security Catering"
+).split()
 #: Given names that are different people's, however near they look.
 _NEAR = (("Elin", "Ellen"), ("Maria", "Marie"), ("Jan", "Jon"), ("Anna", "Anne"), ("Erik", "Erika"), ("Karin", "Karen"), ("Ole", "Olav"),
          ("Christian", "Christine"), ("Frank", "Franka"), ("Mette", "Merete"))  # fmt: skip
@@ -32,7 +34,9 @@ _HABITS = {
         upper=True, plain_letters=True, slip=0.06, short=0.3, drop=0.03, join=0.02, no_legal_form=0.5, no_phone=0.2, no_email=0.6,
         family_first=True, national_phone=True, initial=0.12, no_birth_date=0.7, digit=0.02, no_number=0.03,
     ),
-    "gamma": Habits(slip=0.05, short=0.12, no_phone=0.25, no_email=0.4, moved=0.06, national_phone=True, no_birth_date=0.2, short_name=0.15),
+    "gamma": Habits(
+        slip=0.05, short=0.12, no_phone=0.25, no_email=0.4, moved=0.06, national_phone=True, no_birth_date=0.2, short_name=0.15,
+    ),
     "delta": Habits(
         slip=0.08, short=0.25, drop=0.04, join=0.04, no_legal_form=0.6, two_letters=0.3, no_address=0.1, no_number=0.06, no_email=0.3,
         short_name=0.3, initial=0.06, digit=0.03, no_birth_date=0.5,
@@ -64,46 +68,89 @@ def _related_organisation(
         name = _own_word(random, one.name)
         while name == one.name:
             name = _own_word(random, one.name)
-        shared = random.choice(({"place": one.place}, {"phone": one.phone}, {"email": one.email, "web_site": one.web_site}, {"place": one.place, "phone": one.phone}))
+        shared = random.choice(
+            (
+                {"place": one.place},
+                {"phone": one.phone},
+                {"email": one.email, "web_site": one.web_site},
+                {"place": one.place, "phone": one.phone},
+            )
+        )
         other = replace(other, place=replace(other.place, town=one.place.town), name=name)
         return one, replace(other, trap=kind, **shared)
     if kind == "branch":
         brand = one.name
         one = replace(one, name=f"{brand} {random.randrange(1000, 9999)}", trap=kind)
         name = f"{brand} {random.randrange(1000, 9999)}"
-        return one, replace(other, name=name, email=one.email, web_site=one.web_site, trap=kind, tax_number=random.choice(("", one.tax_number)))
+        return one, replace(
+            other,
+            name=name,
+            email=one.email,
+            web_site=one.web_site,
+            trap=kind,
+            tax_number=random.choice(("", one.tax_number)),
+        )
     if kind == "same town":
-        return one, replace(other, name=f"{one.name.split()[0]} {other.name.split(' ', 1)[-1]}", place=replace(other.place, town=one.place.town), trap=kind)
+        return one, replace(
+            other,
+            name=f"{one.name.split()[0]} {other.name.split(' ', 1)[-1]}",
+            place=replace(other.place, town=one.place.town),
+            trap=kind,
+        )
     if kind == "bookkeeper":
         return one, replace(other, phone=one.phone, email=one.email, place=one.place, trap=kind)
     return one, replace(other, name=one.name, trap=kind)
 
 
-def _related_person(
-    random: Random, one: Person, key: str, taken: set[str]
-) -> tuple[Person, Person]:
-    kind = random.choice(("colleague", "household", "household", "near given name", "same name", "same name in town", "parent"))
+def _related_person(random: Random, one: Person, key: str, taken: set[str]) -> tuple[Person, Person]:
+    kind = random.choice(
+        ("colleague", "household", "household", "near given name", "same name", "same name in town", "parent")
+    )
     other = _with_own_contacts(make_person(random, key, 0.8), taken)
     country = one.place.country.code
     if kind == "colleague":
         domain = f"{one.family.lower().split()[-1]}-{key.lower()}.example"
         one = replace(one, email=f"{one.given.lower()}@{domain}", trap=kind)
-        return one, replace(other, place=one.place, phone=one.phone, email=f"{other.given.lower()}@{domain}", boat="", trap=kind)
+        return one, replace(
+            other, place=one.place, phone=one.phone, email=f"{other.given.lower()}@{domain}", boat="", trap=kind
+        )
     if kind == "household":
         given = given_name(random, country)
         while given == one.given:
             given = given_name(random, country)
-        return one, replace(other, given=given, family=one.family, place=one.place, phone=one.phone, boat=one.boat, trap=kind)
+        return one, replace(
+            other, given=given, family=one.family, place=one.place, phone=one.phone, boat=one.boat, trap=kind
+        )
     if kind == "near given name":
         first, second = random.choice(_NEAR)
         one = replace(one, given=first, second="", trap=kind)
-        return one, replace(other, given=second, second="", family=one.family, place=one.place, phone=one.phone, boat=one.boat, trap=kind)
+        return one, replace(
+            other,
+            given=second,
+            second="",
+            family=one.family,
+            place=one.place,
+            phone=one.phone,
+            boat=one.boat,
+            trap=kind,
+        )
     if kind == "same name":
         return one, replace(other, given=one.given, family=one.family, trap=kind)
     if kind == "same name in town":
-        return one, replace(other, given=one.given, family=one.family, place=replace(other.place, town=one.place.town), trap=kind)
+        return one, replace(
+            other, given=one.given, family=one.family, place=replace(other.place, town=one.place.town), trap=kind
+        )
     birth = f"{max(int(one.birth_date[:4]) - random.randrange(22, 38), 1915)}{other.birth_date[4:]}"
-    return one, replace(other, given=one.given, second="", family=one.family, place=one.place, phone=one.phone, birth_date=birth, trap=kind)
+    return one, replace(
+        other,
+        given=one.given,
+        second="",
+        family=one.family,
+        place=one.place,
+        phone=one.phone,
+        birth_date=birth,
+        trap=kind,
+    )
 
 
 Entity = TypeVar("Entity", Organisation, Person)
@@ -164,7 +211,17 @@ def _row(entity: Organisation | Person, source: str, random: Random) -> dict[str
 
 
 _COLUMNS = {
-    RegisterKind.ORGANISATION: ("name", "street", "postcode", "town", "country", "phone", "email", "web_site", "tax_number"),
+    RegisterKind.ORGANISATION: (
+        "name",
+        "street",
+        "postcode",
+        "town",
+        "country",
+        "phone",
+        "email",
+        "web_site",
+        "tax_number",
+    ),
     RegisterKind.PERSON: ("name", "street", "postcode", "town", "country", "phone", "email", "birth_date", "boat"),
 }
 

@@ -47,7 +47,10 @@ def test_evidence_adds_up_to_the_score_and_every_pair_has_its_sentence(rows: Row
     left, right = (side.astype(np.int32) for side in np.triu_indices(len(tidy), 1))
     scored = scorer.score(left, right)
     back = scorer.score(right, left)
-    assert np.allclose(scorer.evidence(left, right).sum(axis=0) + scorer.starting(left, right), scored.bits, atol=1e-3)
+    parts = scorer.parts(left, right)
+    free = scored.condition < 0
+    assert np.allclose(parts.bits[free], scored.bits[free], atol=1e-3)
+    assert (parts.relatives <= 0).all()
     assert np.allclose(scored.bits, back.bits)
     result = run(records(rows), PLAN)
     table = explain.evidence_table(result.scorer, result.pairs)

@@ -29,7 +29,7 @@ def scored(*rows: Row, plan: MatchPlan = PLAN) -> tuple[Scorer, ScoredPairs]:
 def bits_of(field: str, *rows: Row) -> float:
     scorer, _ = scored(*rows)
     left, right = (np.array([place], np.int32) for place in (0, 1))
-    return float(scorer.evidence(left, right)[[rule.field for rule in PLAN.comparisons].index(field)][0])
+    return float(scorer.parts(left, right).evidence[[rule.field for rule in PLAN.comparisons].index(field)][0])
 
 
 SKUA = {"name": "Skua Rope Works", "phone": "01632 960001"}
@@ -60,7 +60,7 @@ def test_missing_values_say_nothing() -> None:
 def test_the_limits_make_the_bands(same: float, unsure: float, band: Band) -> None:
     text = (
         default_plan_text(RegisterKind.ORGANISATION)
-        .replace("same: 5.0", f"same: {same}")
+        .replace("same: 4.0", f"same: {same}")
         .replace("unsure: -6.0", f"unsure: {unsure}")
     )
     scorer, pairs = scored(SKUA, SKUA, *OTHERS, plan=parse_plan(text))
@@ -138,7 +138,7 @@ def test_sentences_made_once_per_kind_equal_sentences_made_one_by_one() -> None:
 
 def test_rivals_and_experience_have_lines_of_their_own_and_rivals_a_word_in_the_sentence() -> None:
     bits = [8.0] + [0.0] * (len(PLAN.comparisons) - 1)
-    told = explain_pair(PLAN, levels(name="equal"), bits, beside=Beside(-9, 1.5, -2.3), score=-1.8)
+    told = explain_pair(PLAN, levels(name="equal"), bits, beside=Beside(-9, calibrated=1.5, rivals=-2.3), score=-1.8)
     assert sum(item.bits for item in told) == pytest.approx(-1.8)
     assert [item.level for item in told if item.level in ("experience", "rivals")] == ["experience", "rivals"]
     assert sentence_of(told) == "The names are the same, but another record fits as well."

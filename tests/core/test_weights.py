@@ -14,11 +14,12 @@ from oddpair.core.plan import MatchPlan, default_plan
 from oddpair.core.records import RecordSet, encode
 from oddpair.core.scoring.weights import (
     WeightTable,
-    evidence_rows,
     expected_shares,
     measured_different,
     shares_as_document,
     starting_bits,
+    taken_by_relatives,
+    weigh,
     weight_table,
 )
 from oddpair.core.tidying import tidy_records
@@ -67,10 +68,14 @@ def test_evidence_with_correlated_groups_equals_adding_up_by_hand(
 ) -> None:
     table = WeightTable(
         np.array(base, np.float32).reshape(COMPARISONS, LEVELS), np.array(strength, np.float32).reshape(COMPARISONS, LEVELS),
+        np.full((COMPARISONS, LEVELS), np.nan, np.float32),
         np.array(groups, np.int8).reshape(COMPARISONS, LEVELS), np.array([share, 1.0], np.float32), np.array([most, np.inf], np.float32),
     )  # fmt: skip
     column = np.array(levels, np.int8).reshape(-1, 1), np.array(shared, np.float32).reshape(-1, 1)
-    found = evidence_rows(table, *column, np.zeros(1, np.float32))[:, 0]
+    weighed = weigh(table, *column, np.zeros(1, np.float32))
+    found = weighed.evidence[:, 0]
+    # Where relatives agree by chance only, all is as much against them.
+    assert weighed.against_relatives[0] == pytest.approx(found.sum(), abs=1e-3)
     assert found.tolist() == pytest.approx(slow_evidence(table, levels, shared), abs=1e-3)
     together = sum(found[row] for row in range(COMPARISONS) if table.groups[row, levels[row]] == 0 and found[row] > 0)
     assert together <= most + 1e-3
@@ -135,3 +140,16 @@ def test_every_value_of_a_field_with_several_is_a_key() -> None:
     owners, values, spell = key_values(tidy, parse_key("phone.end"))
     held = {(owner, spell(value)) for owner, value in zip(owners.tolist(), values.tolist(), strict=True)}
     assert held == {(0, "32960001"), (0, "32960002"), (1, "32960002")}
+
+
+odds = st.floats(-60, 60, width=32)
+
+
+@given(odds, odds)
+def test_odds_against_unrelated_and_related_ones_together_are_their_harmonic_sum(
+    by_chance: float, by_relation: float
+) -> None:
+    one, other = np.array([by_chance], np.float32), np.array([by_relation], np.float32)
+    taken = taken_by_relatives(one, other)
+    assert taken[0] <= 0
+    assert by_chance + taken[0] == pytest.approx(-np.logaddexp2(-by_chance, -by_relation), abs=1e-3)

@@ -13,7 +13,7 @@ from .records import IntArray
 from .scoring import ScoredPairs, Scorer
 
 #: What is no reason of a pair's own.
-_BEFORE_OR_BEHIND = frozenset({"start", "experience"})
+_BEFORE_OR_BEHIND = frozenset({"start", "experience", "relatives"})
 #: Evidence below this many bits either way is not worth a word.
 _TELLING_BITS = 0.75
 
@@ -56,16 +56,20 @@ class Evidence:
 
 @dataclass(frozen=True, slots=True)
 class Beside:
-    """What a score holds beside the evidence of its comparisons, in bits: where it starts, what lists of this kind taught of such
-    odds, and what other candidates took."""
+    """What a score holds beside the evidence of its comparisons, in bits: where it starts, what relatives share as well, what lists
+    of this kind taught of such odds, and what other candidates took."""
 
     starting: float
+    relatives: float = 0.0
     calibrated: float = 0.0
     rivals: float = 0.0
 
 
+_RELATIVES = "those who belong together share as much"
 _RIVALS = "another record fits as well"
 _WORTH_A_LINE = 0.005
+#: How many numbers stand beside the evidence of the comparisons.
+_BESIDE = 4
 
 
 def explain_pair(
@@ -83,6 +87,8 @@ def explain_pair(
         level = kind.levels[number]
         sentence = kind.sentences.get(level, "the {label} is missing on one side").format(label=rule.label)
         evidence.append(Evidence(rule.field, rule.label, level, float(amount), sentence, (rule.name, level) in vetoes))
+    if abs(beside.relatives) >= _WORTH_A_LINE:
+        evidence.append(Evidence("", "relatives", "relatives", beside.relatives, _RELATIVES, False))
     if abs(beside.calibrated) >= _WORTH_A_LINE:
         often = "more" if beside.calibrated > 0 else "less"
         says = f"pairs as likely as this are right {often} often in these lists"
@@ -148,25 +154,25 @@ def _capital(text: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class EvidenceTable:
-    """The evidence of many pairs in bits: ``rows`` has a row per comparison and three more for what stands beside it."""
+    """The evidence of many pairs in bits: ``rows`` has a row per comparison and four more for what stands beside it."""
 
     rows: npt.NDArray[np.float32]
 
     @property
     def compared(self) -> npt.NDArray[np.float32]:
         """Return the rows of the comparisons."""
-        return self.rows[:-3]
+        return self.rows[:-_BESIDE]
 
     def beside(self, place: int) -> Beside:
         """Return what stands beside the evidence of one pair."""
-        starting, calibrated, rivals = np.round(self.rows[-3:, place].astype(np.float64), 2).tolist()
-        return Beside(starting, calibrated, rivals)
+        return Beside(*np.round(self.rows[-_BESIDE:, place].astype(np.float64), 2).tolist())
 
 
 def evidence_table(scorer: Scorer, pairs: PairsLike) -> EvidenceTable:
     """Return the evidence of settled pairs."""
-    beside = np.stack([scorer.starting(pairs.left, pairs.right), pairs.calibrated, pairs.rivals])
-    return EvidenceTable(np.concatenate([scorer.evidence(pairs.left, pairs.right), beside]).astype(np.float32))
+    parts = scorer.parts(pairs.left, pairs.right)
+    beside = np.stack([parts.starting, parts.relatives, pairs.calibrated, pairs.rivals])
+    return EvidenceTable(np.concatenate([parts.evidence, beside]).astype(np.float32))
 
 
 def sentences(scorer: Scorer, pairs: PairsLike) -> list[str]:

@@ -31,8 +31,8 @@ _DIGITS = re.compile(r"\d+")
 #: House numbers further apart than this are not a range.
 _LONGEST_RANGE = 60
 _STREET_AT, _TOWN_AT = 0.74, 0.6
-#: What the parts of an address can tell at most: a front door, a street of a town, a town, a country.
-_DOOR_BITS, _STREET_BITS, _TOWN_BITS, _COUNTRY_BITS = 22.0, 17.0, 12.0, 8.0
+#: What the parts of an address can tell at most: a front door, a street of a town, a town.
+_DOOR_BITS, _STREET_BITS, _TOWN_BITS = 22.0, 17.0, 12.0
 
 
 class _Addresses(NamedTuple):
@@ -52,7 +52,6 @@ class _Addresses(NamedTuple):
     door_bits: Bits
     street_bits: Bits
     town_bits: Bits
-    country_bits: Bits
 
 
 @inner_kernel
@@ -122,10 +121,8 @@ def _measure(left: IntArray, right: IntArray, parts: _Addresses, levels: Levels,
             shared[pair] = min(parts.door_bits[a], parts.door_bits[b])
         elif level == STREET or level == OTHER_NUMBER or level == OTHER_UNIT:
             shared[pair] = min(parts.street_bits[a], parts.street_bits[b])
-        elif level == TOWN or level == OTHER_STREET:
+        elif level == TOWN:
             shared[pair] = min(parts.town_bits[a], parts.town_bits[b])
-        elif level == COUNTRY:
-            shared[pair] = parts.country_bits[a]
         else:
             shared[pair] = 0.0
 
@@ -178,7 +175,6 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     parts = _Addresses(
         number, *_houses(numbers), interiors, box, postcode.codes, areas, country, streets, towns,
         bits(doors, _DOOR_BITS), bits(_joint(street.codes, place), _STREET_BITS), bits(place, _TOWN_BITS),
-        bits(country, _COUNTRY_BITS),
     )  # fmt: skip
     return measured_by(_measure, parts)
 
@@ -200,14 +196,15 @@ ADDRESS = Comparison(
             known=_TOWN_ALONE,
         ),
         Level("other number", "the house number in the same street is another", 0.03, agrees=True, looseness=5.0),
-        Level("other street", "the street in the same town is another", 0.06, agrees=True, looseness=2.0),
+        Level("other street", "the street in the same town is another", 0.06, among_different=0.015),
         Level("different", "the addresses are in different places", 0.08, among_different=0.95),
         Level("other town", "the town is another", 0.12, among_different=0.95, known=_TOWN_ALONE),
+        # Like names are from like countries: chance is never less than half.
         Level(
-            "same country", "the country is the same and nothing more is known of the address", 0.95, agrees=True,
-            known=_COUNTRY_ALONE,
+            "same country", "the country is the same and nothing more is known of the address", 0.95, among_different=0.6,
+            least_different=0.5, known=_COUNTRY_ALONE,
         ),
-        Level("other country", "the country is another", 0.05, among_different=0.7, known=_COUNTRY_ALONE),
+        Level("other country", "the country is another", 0.05, among_different=0.4, known=_COUNTRY_ALONE),
     ),
     _prepare,
     {},

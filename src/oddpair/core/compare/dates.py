@@ -5,7 +5,7 @@ from datetime import date
 
 import numpy as np
 
-from ..records import IntArray, RecordSet
+from ..records import MISSING, Column, IntArray, RecordSet
 from .base import (
     Comparison,
     Level,
@@ -14,12 +14,17 @@ from .base import (
     Option,
     Options,
 )
+from .holders import holders_by_names
 from .values import CLOSE, DIFFERENT, FURTHER, information, measure_column
 
 #: Dates this many years apart or more, with another day and month too, belong to different people.
 _YEARS_APART = 3
 
 
+#: People's birth dates spread over about so many days.
+_USUAL_DAYS = 50 * 365.25
+#: A date that more other names hold, and so many times more than chance, is no date of anybody's.
+_LEAST_HOLDERS_OF_DEFAULT, _TIMES_BEYOND_CHANCE = 7.0, 20.0
 _ISO = re.compile(r"[0-9]{4}-[0-9]{2}-[0-9]{2}")
 
 
@@ -30,8 +35,16 @@ def _ordinal(text: str) -> int:
         return 0
 
 
+def without_default_dates(records: RecordSet, field: str, column: Column) -> Column:
+    """Return the column without dates that far more names hold than chance could bring together: they only fill a gap."""
+    holders = holders_by_names(records, field, column.codes)
+    expected = float((column.codes >= 0).sum()) / _USUAL_DAYS
+    default = holders > max(_LEAST_HOLDERS_OF_DEFAULT, _TIMES_BEYOND_CHANCE * expected)
+    return Column(column.values, np.where(default, np.int32(MISSING), column.codes))
+
+
 def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
-    column = records.column(field)
+    column = without_default_dates(records, field, records.column(field))
     plain = measure_column(column, information(records, field, column, 15.0), 1)
     # What is no date tells nothing of years, months and days.
     dates = [value if _ISO.fullmatch(value) else "0000-00-00" for value in column.values]

@@ -31,12 +31,14 @@ _FIRST_DIGIT, _LAST_DIGIT = ord("0"), ord("9")
 
 
 class Overlap(NamedTuple):
-    """``share`` of the information in two names that they have in common, in [0, 1]; the same in bits as ``shared``; and
-    the bits ``left_over`` of the shorter name (the one with less left) that found no partner in the other."""
+    """``share`` of the information in two names that they have in common, in [0, 1]; the same in bits as ``shared``; the bits
+    ``left_over`` of the shorter name (the one with less left) that found no partner in the other; and whether each name has a
+    usual word of its own (``own_words``)."""
 
     share: float
     shared: float
     left_over: float
+    own_words: bool
 
 
 @inner_kernel
@@ -101,6 +103,41 @@ def word_similarity(a: int, b: int, words: WeightedWords) -> float:
 
 
 @inner_kernel
+def _may_shorten(a: int, b: int, words: WeightedWords) -> bool:
+    """Whether one of two words may be short for the other: it begins alike and leaves out letters (*svc*, *servic*)."""
+    offsets, buffer = words.offsets, words.buffer
+    if offsets[a + 1] - offsets[a] > offsets[b + 1] - offsets[b]:
+        a, b = b, a
+    if buffer[offsets[a]] != buffer[offsets[b]]:
+        return False
+    at = offsets[a]
+    for place in range(offsets[b], offsets[b + 1]):
+        if at < offsets[a + 1] and buffer[at] == buffer[place]:
+            at += 1
+    return bool(at == offsets[a + 1])
+
+
+@inner_kernel
+def _own_words(
+    used_x: int, x_start: int, x_end: int, used_y: int, y_start: int, y_end: int, words: WeightedWords
+) -> bool:
+    """Whether both values have an established word without a partner, two that one source uses side by side: *leasing* and *foods*.
+
+    Two that no source shares may be two ways of writing one word.
+    """
+    word_ids, counts, sources = words.word_ids, words.record_counts, words.sources
+    for i in range(x_start, x_end):
+        if (used_x >> (i - x_start)) & 1 or counts[word_ids[i]] < ESTABLISHED_RECORDS:
+            continue
+        for j in range(y_start, y_end):
+            if (used_y >> (j - y_start)) & 1 or counts[word_ids[j]] < ESTABLISHED_RECORDS:
+                continue
+            if sources[word_ids[i]] & sources[word_ids[j]] != 0 and not _may_shorten(word_ids[i], word_ids[j], words):
+                return True
+    return False
+
+
+@inner_kernel
 def soft_overlap(x: int, y: int, words: WeightedWords) -> Overlap:
     """Return the soft overlap of the values ``x`` and ``y`` of a word table; symmetric, share 1 for equal words."""
     if x > y:
@@ -115,7 +152,7 @@ def soft_overlap(x: int, y: int, words: WeightedWords) -> Overlap:
         y_left += weights[word_ids[place]]
     total = x_left + y_left
     if total == 0.0:
-        return Overlap(0.0, 0.0, 0.0)
+        return Overlap(0.0, 0.0, 0.0, False)
     used_x = 0
     used_y = 0
     shared = 0.0
@@ -152,4 +189,5 @@ def soft_overlap(x: int, y: int, words: WeightedWords) -> Overlap:
         shared += lighter * best
         x_left -= one
         y_left -= other
-    return Overlap(min(2.0 * shared / total, 1.0), shared, max(min(x_left, y_left), 0.0))
+    own_words = _own_words(used_x, x_start, x_end, used_y, y_start, y_end, words)
+    return Overlap(min(2.0 * shared / total, 1.0), shared, max(min(x_left, y_left), 0.0), own_words)

@@ -64,12 +64,13 @@ class Contest:
 
 @dataclass(frozen=True, slots=True)
 class Candidates:
-    """Candidate pairs: records, their evidence in bits and levels (a row per comparison), and what is known of them: 1 decided
-    the same, -1 that they cannot be, 0 nothing."""
+    """Candidate pairs: records, their evidence in bits and levels (a row per comparison), what relatives take, and what is known of
+    them: 1 decided the same, -1 that they cannot be, 0 nothing."""
 
     left: IntArray
     right: IntArray
     evidence: Bits
+    relatives: Bits
     levels: npt.NDArray[np.int8]
     known: npt.NDArray[np.int8]
 
@@ -85,7 +86,8 @@ def hold_contest(candidates: Candidates, sources: IntArray, lists: Lists, width:
     correction = Refit.none(len(candidates.evidence), width)
 
     def odds(starts: Bits) -> Bits:
-        bits = correction.corrected(candidates.evidence, candidates.levels).sum(axis=0) + starts[of_left, of_right]
+        bits = correction.corrected(candidates.evidence, candidates.levels).sum(axis=0) + candidates.relatives
+        bits += starts[of_left, of_right]
         return np.where(
             candidates.known > 0, _CERTAIN_BITS, np.where((candidates.known < 0) | ~taking_part, -_CERTAIN_BITS, bits)
         )
@@ -106,7 +108,7 @@ def hold_contest(candidates: Candidates, sources: IntArray, lists: Lists, width:
             if refits == _REFITS:
                 break
             refits += 1
-            starting = lists.starts(matches)[of_left, of_right]
+            starting = lists.starts(matches)[of_left, of_right] + candidates.relatives
             part = taking_part & (candidates.known == 0)
             correction = refit(
                 candidates.evidence[:, part], candidates.levels[:, part], starting[part], chances[part], width

@@ -101,9 +101,7 @@ def curve_without_partners(
     false = counted(second[sure]) * max(choosing - matches, 0.0) / count
     middle: Bits = np.arange(_FROM, _TO, dtype=np.float64) + 0.5
     chance = 1.0 / (1.0 + np.exp2(-middle))
-    # More false winners than winners there cannot be.
-    false = np.minimum(false, winners)
-    right = winners - false + _PRIOR_WINNERS * chance
+    right = np.maximum(winners - false, 0.0) + _PRIOR_WINNERS * chance
     wrong = false + _PRIOR_WINNERS * (1.0 - chance)
     weight = winners + _PRIOR_WINNERS
     learned = _falling_rates(right / (right + wrong), weight)

@@ -108,7 +108,10 @@ def settle(
     if not between.any():
         return none
     known = _known(left, right, scored.vetoed, decided, len(sources))
-    candidates = Candidates(left, right, scorer.evidence(left, right).astype(np.float64), scored.levels, known)
+    parts = scorer.parts(left, right)
+    candidates = Candidates(
+        left, right, parts.evidence.astype(np.float64), parts.relatives.astype(np.float64), scored.levels, known
+    )
     contest = hold_contest(candidates, sources, lists, scorer.table.base.shape[1])
     correction = contest.correction
     scorer.correct(
@@ -116,7 +119,7 @@ def settle(
         Correction(correction.slopes.astype(np.float32), correction.offsets.astype(np.float32), between),
     )
     added = contest.calibrated + contest.rivals
-    bits = (scorer.score_of_evidence(left, right) + added).astype(np.float32)
+    bits = (scorer.parts(left, right).bits + added).astype(np.float32)
     at_home = free[sources[left]] & (sources[left] == sources[right])
     below_same = np.nextafter(np.float32(scorer.plan.limits.same), np.float32(-np.inf))
     bits = np.where(
@@ -129,7 +132,8 @@ def settle(
 
 
 class SettledScores:
-    """Scores any pairs: candidates as they were settled, others by their evidence."""
+    """Scores any pairs for clustering: candidates as they were settled, others by their evidence; pairs that a condition holds apart
+    count as vetoed, so that no third record joins them."""
 
     def __init__(self, scorer: Scorer, settled: Settled, sources: IntArray) -> None:
         self._scorer, self._settled, self._sources = scorer, settled, sources
@@ -140,7 +144,7 @@ class SettledScores:
 
     def score(self, left: IntArray, right: IntArray) -> ScoredPairs:
         """Return the scores of pairs; the order within a pair does not matter."""
-        scored = self._scorer.score(left, right)
+        scored = self._scorer.held_apart(self._scorer.score(left, right))
         if self._settled.contest is None or not len(self._codes):
             return scored
         codes = np.minimum(left, right).astype(np.int64) * self._count + np.maximum(left, right)

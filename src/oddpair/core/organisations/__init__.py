@@ -3,11 +3,12 @@
 from .names import (
     OrganisationName,
     common_words,
+    legal_form_words,
     parse_organisation_name,
     parse_organisation_names,
     without_native_forms,
 )
 
 __all__ = [
-    "OrganisationName", "common_words", "parse_organisation_name", "parse_organisation_names", "without_native_forms",
+    "OrganisationName", "common_words", "legal_form_words", "parse_organisation_name", "parse_organisation_names", "without_native_forms",
 ]  # fmt: skip

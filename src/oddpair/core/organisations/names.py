@@ -9,7 +9,7 @@ from ..text.tables import lengths_by_first_word, lengths_by_last_word, read_line
 
 _PACKAGE = __package__
 _ROMAN = {"ii": "2", "iii": "3", "iv": "4", "v": "5", "vi": "6", "vii": "7", "viii": "8", "ix": "9"}
-_SITE_NUMBER = re.compile(r"\d{1,3}[a-z]?")
+_SITE_NUMBER = re.compile(r"\d{1,8}[a-z]?")
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,6 +179,12 @@ def _parsed(words: list[str]) -> OrganisationName:
     joiners = read_word_list(_PACKAGE, "joiners.txt")
     telling = [word for word in words if word not in joiners]
     return OrganisationName(tuple(_standardise(telling or words)), legal_form or inner_form, sites)
+
+
+@cache
+def legal_form_words() -> frozenset[str]:
+    """Return all words in which legal forms are written."""
+    return frozenset(word for form in _legal_forms()[0] for word in form.split())
 
 
 def common_words() -> frozenset[str]:

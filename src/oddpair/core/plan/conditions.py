@@ -36,7 +36,7 @@ class Condition(BaseModel):
 
     title: str = Field(min_length=1)
     when: Test | None = None
-    then: Literal["same", "unsure", "different"]
+    then: Literal["same", "unsure", "at most unsure", "different"]
 
 
 def _leaves(test: Test) -> Iterator[Test]:

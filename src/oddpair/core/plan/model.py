@@ -41,7 +41,8 @@ class ComparisonRule(_Part):
     """How one field is compared.
 
     ``among_same`` says how often two records of one entity come out at a level, where that is expected to be other than
-    usual for the comparison; ``bits`` sets the evidence of a level by hand. ``strength`` is how much of the information in
+    usual for the comparison, ``among_related`` how often those of two related entities do (sister firms, one household): without
+    it, relatives agree by chance only. ``bits`` sets the evidence of a level by hand. ``strength`` is how much of the information in
     an agreeing value counts. A missing value is worth nothing.
     """
 
@@ -51,6 +52,7 @@ class ComparisonRule(_Part):
     called: str = ""
     options: dict[str, Any] = {}
     among_same: dict[str, Annotated[float, Field(gt=0, lt=1)]] = {}
+    among_related: dict[str, Annotated[float, Field(gt=0, lt=1)]] = {}
     bits: dict[str, Annotated[float, Field(ge=-100, le=100)]] = {}
     strength: float = Field(default=1.0, ge=0, le=2)
 
@@ -85,6 +87,7 @@ class Weights(_Part):
     contest: Literal["found", "promised", "none"] = "found"
     prior_pairs: float = Field(default=200, ge=1, le=1_000_000)
     matches_per_record: float = Field(default=0.5, gt=0, le=1000)
+    relatives_per_record: float = Field(default=0.1, gt=0, le=1000)
 
 
 class Veto(_Part):
@@ -174,7 +177,7 @@ def _rule_problems(rule: ComparisonRule, fields: set[str]) -> Iterator[str]:
         yield f"comparison of '{rule.field}': no comparison '{rule.using}'.{did_you_mean(rule.using, COMPARISONS)}"
         return
     levels = known.levels[1:]
-    for level in (*rule.bits, *rule.among_same):
+    for level in (*rule.bits, *rule.among_same, *rule.among_related):
         if level not in levels:
             yield f"comparison of '{rule.field}': '{rule.using}' has no level '{level}'.{did_you_mean(level, levels)}"
     for option, value in rule.options.items():

@@ -30,13 +30,14 @@ def apply_conditions(plan: MatchPlan, levels: Levels, bits: Bits) -> tuple[Bits,
     """Return (scores moved into the band that a condition says, pairs it forbids, number of the condition or -1).
 
     The first condition that holds decides. *Same* lifts the score to the upper limit if it is below, *unsure* brings it
-    between the limits, *different* forbids the pair as a veto does.
+    between the limits, *at most unsure* lowers it below the upper one, *different* forbids the pair as a veto does.
     """
     moved = bits.copy()
     forbidden = np.zeros(len(bits), dtype=np.bool_)
     deciding = np.full(len(bits), -1, dtype=np.int8)
     limits = plan.limits
     # Enough for the pair and, where it is the only link, for the mean between two clusters.
+    below_same = np.nextafter(np.float32(limits.same), np.float32(-np.inf))
     joins = max(limits.same, plan.clustering.least_mean)
     for number, condition in enumerate(plan.conditions):
         free = deciding < 0
@@ -45,8 +46,9 @@ def apply_conditions(plan: MatchPlan, levels: Levels, bits: Bits) -> tuple[Bits,
         if condition.then == "same":
             moved[holds] = np.maximum(moved[holds], joins)
         elif condition.then == "unsure":
-            below_same = np.nextafter(np.float32(limits.same), np.float32(-np.inf))
             moved[holds] = np.clip(moved[holds], limits.unsure, below_same)
+        elif condition.then == "at most unsure":
+            moved[holds] = np.minimum(moved[holds], below_same)
         else:
             forbidden |= holds
     return moved, forbidden, deciding

@@ -20,15 +20,16 @@ from ..records import IntArray
 from .model import Scorer, probability
 from .weights import (
     LevelShares,
-    evidence_rows,
     of_as_much_known,
     starting_bits,
+    taken_by_relatives,
+    weigh,
     weight_table,
 )
 
 _ROUNDS = 12
 _SETTLED = 0.002
-_MOST_FACTOR = 8.0
+_MOST_FACTOR, _MOST_FACTOR_OF_RELATED = 8.0, 3.0
 #: A pair that a person decided counts as much as this many undecided ones.
 _DECISION_WEIGHT = 3.0
 #: The expected matches per record count as those of this many records.
@@ -61,33 +62,50 @@ def learn_weights(
     expected = list(scorer.shares)
     shares: Sequence[LevelShares] = expected
     matches = expected_matches = plan.weights.matches_per_record
+    relatives = expected_relatives = plan.weights.relatives_per_record
     for _ in range(_ROUNDS):
         starting = np.full(measured.levels.shape[1], starting_bits(records, matches), dtype=np.float32)
-        bits = evidence_rows(weight_table(plan, shares), *measured, starting).sum(axis=0) + starting
+        weighed = weigh(weight_table(plan, shares), *measured, starting)
+        by_chance = weighed.evidence.sum(axis=0) + starting
+        by_relation = weighed.against_relatives + np.float32(np.log2(matches / relatives))
+        bits = by_chance + taken_by_relatives(by_chance, by_relation)
         chance = np.where(possible, probability(bits), 0.0)
         chance[sampled:] = _DECISION_WEIGHT * known.same
+        # What is not the same is related or unrelated, by the odds of the two.
+        related = (1.0 - probability(bits)) * probability(by_chance - by_relation)
+        related[sampled:] *= _DECISION_WEIGHT * ~known.same
         shares = [
-            _updated(plan.comparisons[row], before, measured.levels[row], chance, plan.weights.prior_pairs)
+            _updated(plan.comparisons[row], before, measured.levels[row], (chance, related), plan.weights.prior_pairs)
             for row, before in enumerate(expected)
         ]
-        found = 2.0 * float(chance[:sampled].sum()) / share_of_candidates
-        moved = (found + _PRIOR_RECORDS * expected_matches) / (records + _PRIOR_RECORDS)
-        settled = abs(np.log2(moved / matches)) < _SETTLED
-        matches = moved
-        if settled:
+
+        def per_record(chances: npt.NDArray[np.float64], expected_per_record: float) -> float:
+            found = 2.0 * float(chances[:sampled].sum()) / share_of_candidates
+            return (found + _PRIOR_RECORDS * expected_per_record) / (records + _PRIOR_RECORDS)
+
+        before_matches, matches = matches, per_record(chance, expected_matches)
+        relatives = per_record(related, expected_relatives)
+        if abs(np.log2(matches / before_matches)) < _SETTLED:
             break
-    scorer.learn(shares, matches)
+    scorer.learn(shares, matches, relatives)
 
 
 def _updated(
-    rule: ComparisonRule,
-    expected: LevelShares,
-    levels: npt.NDArray[np.int8],
-    chance: npt.NDArray[np.float64],
-    prior_pairs: float,
-) -> LevelShares:
-    weighted = np.bincount(levels, weights=chance, minlength=len(expected.same)).astype(np.float64)
-    weighted[0] = 0.0
-    same = (weighted + prior_pairs * expected.same) / (of_as_much_known(rule, weighted) + prior_pairs)
-    same = np.clip(same, expected.same / _MOST_FACTOR, np.minimum(expected.same * _MOST_FACTOR, 1.0))
-    return LevelShares(same / of_as_much_known(rule, same), expected.different)
+    rule: ComparisonRule, expected: LevelShares, levels: npt.NDArray[np.int8],
+    chances: tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]], prior_pairs: float,
+) -> LevelShares:  # fmt: skip
+    """Return the shares among pairs that are the same and among relatives, with their ``chances`` of being either."""
+
+    def moved(
+        start: npt.NDArray[np.float64], chance: npt.NDArray[np.float64], factor: float
+    ) -> npt.NDArray[np.float64]:
+        weighted = np.bincount(levels, weights=chance, minlength=len(start)).astype(np.float64)
+        weighted[0] = 0.0
+        share = (weighted + prior_pairs * start) / (of_as_much_known(rule, weighted) + prior_pairs)
+        share = np.clip(share, start / factor, np.minimum(start * factor, 1.0))
+        return np.asarray(share / of_as_much_known(rule, share), dtype=np.float64)
+
+    related = (
+        moved(expected.related, chances[1], _MOST_FACTOR_OF_RELATED) if len(expected.related) else expected.related
+    )
+    return LevelShares(moved(expected.same, chances[0], _MOST_FACTOR), expected.different, related)

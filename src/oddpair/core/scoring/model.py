@@ -15,10 +15,11 @@ from .conditions import apply_conditions
 from .several_values import prepare_rule
 from .weights import (
     LevelShares,
-    evidence_rows,
     expected_shares,
     measured_different,
     starting_bits,
+    taken_by_relatives,
+    weigh,
     weight_table,
 )
 
@@ -52,6 +53,22 @@ def probability(bits: npt.NDArray[np.float32]) -> npt.NDArray[np.float64]:
 
 
 @dataclass(frozen=True, slots=True)
+class Parts:
+    """What scores are made of: ``levels`` and ``evidence`` have a row per comparison and a column per pair; per pair there is where
+    its score starts and what ``relatives`` take from it."""
+
+    levels: Levels
+    evidence: Bits
+    starting: Bits
+    relatives: Bits
+
+    @property
+    def bits(self) -> Bits:
+        """Return the scores."""
+        return np.asarray(self.evidence.sum(axis=0) + self.starting + self.relatives, dtype=np.float32)
+
+
+@dataclass(frozen=True, slots=True)
 class Correction:
     """How evidence is corrected between some sources: ``slopes`` per comparison, ``offsets`` in bits per comparison and level; ``between``
     says between which sources (a symmetric matrix)."""
@@ -76,6 +93,7 @@ class Scorer:
         self._measures = [prepare_rule(rule, records) for rule in plan.comparisons]
         self._correction: Correction | None = None
         self.matches_per_record = plan.weights.matches_per_record
+        self.relatives_per_record = plan.weights.relatives_per_record
         self.shares = self._shares_by_chance()
         self._set_table()
         names = [rule.name for rule in plan.comparisons]
@@ -107,10 +125,10 @@ class Scorer:
             (sources, sources), starting_bits(len(self._records), self.matches_per_record), dtype=np.float32
         )
 
-    def learn(self, shares: Sequence[LevelShares], matches_per_record: float) -> None:
+    def learn(self, shares: Sequence[LevelShares], matches_per_record: float, relatives_per_record: float) -> None:
         """Take over what was learned of the data."""
         self.shares = list(shares)
-        self.matches_per_record = matches_per_record
+        self.matches_per_record, self.relatives_per_record = matches_per_record, relatives_per_record
         self._set_table()
 
     def correct(self, starts: Bits, correction: Correction) -> None:
@@ -128,10 +146,10 @@ class Scorer:
 
     def score(self, left: IntArray, right: IntArray) -> ScoredPairs:
         """Return the scores of the pairs ``(left[k], right[k])``; the order within a pair does not matter."""
-        measured = self.measure(left, right)
-        bits = self._evidence(left, right, measured).sum(axis=0) + self.starting(left, right)
+        parts = self.parts(left, right)
+        bits = parts.bits
         undecided = np.full(len(bits), -1, dtype=np.int8)
-        scored = ScoredPairs(bits, measured.levels, self.vetoed(measured.levels), undecided)
+        scored = ScoredPairs(bits, parts.levels, self.vetoed(parts.levels), undecided)
         return self.by_conditions(scored, bits)
 
     def vetoed(self, levels: Levels) -> npt.NDArray[np.bool_]:
@@ -153,23 +171,27 @@ class Scorer:
                     concerned |= column.codes >= 0
         return concerned
 
-    def evidence(self, left: IntArray, right: IntArray) -> Bits:
-        """Return the bits of every comparison (rows) for pairs (columns); with the starting bits, columns add up to the score."""
-        return self._evidence(left, right, self.measure(left, right))
+    def parts(self, left: IntArray, right: IntArray) -> Parts:
+        """Return what the scores of pairs are made of, before any condition of the plan."""
+        measured = self.measure(left, right)
+        starting = self.starting(left, right)
+        weighed = weigh(self.table, *measured, starting)
+        first = starting_bits(len(self._records), self.matches_per_record)
+        by_relation = np.float32(np.log2(self.matches_per_record / self.relatives_per_record) - first) + starting
+        by_chance = weighed.evidence.sum(axis=0) + starting
+        relatives = taken_by_relatives(by_chance, weighed.against_relatives + by_relation)
+        return Parts(
+            measured.levels, self._corrected(left, right, measured.levels, weighed.evidence), starting, relatives
+        )
 
-    def _evidence(self, left: IntArray, right: IntArray, measured: Measured) -> Bits:
-        evidence = evidence_rows(self.table, *measured, self.starting(left, right))
+    def _corrected(self, left: IntArray, right: IntArray, levels: Levels, evidence: Bits) -> Bits:
         if self._correction is None:
             return evidence
         sources, correction = self._records.source_codes, self._correction
         pairs = np.flatnonzero(correction.between[sources[left], sources[right]])
-        offsets = correction.offsets[np.arange(len(evidence))[:, None], measured.levels[:, pairs]]
+        offsets = correction.offsets[np.arange(len(evidence))[:, None], levels[:, pairs]]
         evidence[:, pairs] = correction.slopes[:, None] * evidence[:, pairs] + offsets
         return evidence
-
-    def score_of_evidence(self, left: IntArray, right: IntArray) -> Bits:
-        """Return the scores of pairs as their evidence alone makes them, before any condition of the plan."""
-        return np.asarray(self.evidence(left, right).sum(axis=0) + self.starting(left, right), dtype=np.float32)
 
     def starting(self, left: IntArray, right: IntArray) -> Bits:
         """Return where the scores of pairs start: the log2 odds before anything is compared, by their two sources."""
@@ -183,6 +205,17 @@ class Scorer:
     def kept(self, scored: ScoredPairs, below: float = 0.0) -> npt.NDArray[np.bool_]:
         """Return which pairs reach the lower limit, or come within ``below`` bits of it: those that are the same or in doubt."""
         return (scored.bits >= self.plan.limits.unsure - below) & ~scored.vetoed
+
+    def held_apart(self, scored: ScoredPairs) -> ScoredPairs:
+        """Return scored pairs with those vetoed that a condition says are at most unsure."""
+        holding = [
+            number for number, condition in enumerate(self.plan.conditions) if condition.then == "at most unsure"
+        ]
+        if not holding:
+            return scored
+        return ScoredPairs(
+            scored.bits, scored.levels, scored.vetoed | np.isin(scored.condition, holding), scored.condition
+        )
 
     def by_conditions(self, scored: ScoredPairs, bits: Bits) -> ScoredPairs:
         """Return scored pairs with other ``bits``, moved again to where the plan's conditions say."""

@@ -10,6 +10,7 @@ odds that the two compared are.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -23,20 +24,25 @@ Shares = npt.NDArray[np.float64]
 #: Random pairs by which the expected share of a level among different entities counts before it is measured.
 _PRIOR_RANDOM_PAIRS = 300.0
 _LEAST_SHARE = 1e-5
+#: How often relatives come out at a level of which a plan says nothing.
+_LEAST_RELATED = 0.01
 
 
 @dataclass(frozen=True, slots=True)
 class LevelShares:
     """How often pairs come out at each level of one comparison (index 0, missing, is unused): ``same`` among pairs of one
-    entity (m), ``different`` among pairs of two (u, used at levels that do not agree)."""
+    entity (m), ``different`` among pairs of two (u, used at levels that do not agree), ``related`` among pairs of two entities that
+    belong together (empty where relatives agree by chance only)."""
 
     same: Shares
     different: Shares
+    related: Shares
 
 
 @dataclass(frozen=True, slots=True)
 class WeightTable:
-    """Evidence as arrays: a level ``l`` of comparison ``c`` is worth ``base[c, l] + strength[c, l] * shared`` bits.
+    """Evidence as arrays: a level ``l`` of comparison ``c`` is worth ``base[c, l] + strength[c, l] * shared`` bits against chance, and
+    ``related[c, l]`` bits against relatives (NaN where relatives agree by chance only).
 
     ``groups`` is the number of the correlated group of every level of a comparison (-1 if none), ``group_shares`` what the weaker
     agreements of a group count, ``group_most`` how many bits beyond even odds a group can bring a pair together.
@@ -44,6 +50,7 @@ class WeightTable:
 
     base: Bits
     strength: Bits
+    related: Bits
     groups: npt.NDArray[np.int8]
     group_shares: Bits
     group_most: Bits
@@ -54,7 +61,11 @@ def expected_shares(rule: ComparisonRule) -> LevelShares:
     kind = comparison(rule.using)
     same = np.array([0.0, *(rule.among_same.get(level.name, level.among_same) for level in kind.stages)])
     different = np.array([0.0, *(level.among_different for level in kind.stages)])
-    return LevelShares(same / of_as_much_known(rule, same), different)
+    related = np.array([1.0, *(rule.among_related.get(level.name, _LEAST_RELATED) for level in kind.stages)])
+    known = of_as_much_known(rule, related)
+    return LevelShares(
+        same / of_as_much_known(rule, same), different, related / known if rule.among_related else np.zeros(0)
+    )
 
 
 def of_as_much_known(rule: ComparisonRule, amounts: Shares) -> Shares:
@@ -71,7 +82,10 @@ def measured_different(rule: ComparisonRule, expected: LevelShares, counts: npt.
     total = of_as_much_known(rule, filled) + _PRIOR_RANDOM_PAIRS
     measured = np.array([False, *(level.measured for level in comparison(rule.using).stages)])
     shares = (filled + _PRIOR_RANDOM_PAIRS * expected.different) / total
-    return LevelShares(expected.same, np.where(measured, shares, expected.different))
+    least = np.array([0.0, *(level.least_different for level in comparison(rule.using).stages)])
+    return LevelShares(
+        expected.same, np.maximum(np.where(measured, shares, expected.different), least), expected.related
+    )
 
 
 def starting_bits(records: int, matches_per_record: float) -> float:
@@ -95,6 +109,16 @@ def level_weights(rule: ComparisonRule, shares: LevelShares, width: int) -> tupl
     return base, strength
 
 
+def related_weights(rule: ComparisonRule, shares: LevelShares, width: int) -> Bits:
+    """Return the bits of each level against relatives, of length ``width``; NaN where relatives agree by chance only."""
+    bits = np.full(width, np.nan, dtype=np.float32)
+    for number, level in enumerate(comparison(rule.using).stages, start=1):
+        if len(shares.related) and level.name not in rule.bits:
+            bits[number] = np.log2(max(float(shares.same[number]), _LEAST_SHARE) / float(shares.related[number]))
+    bits[0] = 0.0
+    return bits
+
+
 def weight_table(plan: MatchPlan, shares: Sequence[LevelShares]) -> WeightTable:
     """Return the weights that a plan and the shares of levels make."""
     kinds = [comparison(rule.using) for rule in plan.comparisons]
@@ -108,7 +132,8 @@ def weight_table(plan: MatchPlan, shares: Sequence[LevelShares]) -> WeightTable:
             row = names.index(name)
             groups[row, [kinds[row].level_number(level) for level in levels]] = number
     return WeightTable(
-        np.stack([row[0] for row in rows]), np.stack([row[1] for row in rows]), groups,
+        np.stack([row[0] for row in rows]), np.stack([row[1] for row in rows]),
+        np.stack([related_weights(rule, share, width) for rule, share in zip(plan.comparisons, shares, strict=True)]), groups,
         np.array([group.share for group in plan.correlated] or [1.0], dtype=np.float32),
         np.array([np.inf if group.beyond_even is None else group.beyond_even for group in plan.correlated] or [np.inf], dtype=np.float32),
     )  # fmt: skip
@@ -116,8 +141,8 @@ def weight_table(plan: MatchPlan, shares: Sequence[LevelShares]) -> WeightTable:
 
 @allocating_kernel
 def _evidence(
-    levels: npt.NDArray[np.int8], shared: Bits, base: Bits, strength: Bits, groups: npt.NDArray[np.int8],
-    group_shares: Bits, group_most: Bits, starting: Bits, evidence: Bits,
+    levels: npt.NDArray[np.int8], shared: Bits, base: Bits, strength: Bits, related: Bits, groups: npt.NDArray[np.int8],
+    group_shares: Bits, group_most: Bits, starting: Bits, evidence: Bits, against_relatives: Bits,
 ) -> None:  # fmt: skip
     comparisons, pairs = levels.shape
     strongest = np.zeros(len(group_shares), dtype=np.float32)
@@ -143,23 +168,47 @@ def _evidence(
                 full = together[group]
                 counted = strongest[group] + group_shares[group] * (full - strongest[group])
                 evidence[row, pair] *= min(counted, max(group_most[group] - starting[pair], np.float32(0.0))) / full
+        for row in range(comparisons):
+            bits = related[row, levels[row, pair]]
+            against_relatives[pair] += evidence[row, pair] if np.isnan(bits) else bits
 
 
-def evidence_rows(table: WeightTable, levels: npt.NDArray[np.int8], shared: Bits, starting: Bits) -> Bits:
-    """Return the bits of every comparison (rows) for pairs (columns) with these levels, shared information and starting bits."""
-    evidence = np.empty(levels.shape, dtype=np.float32)
+class Weighed(NamedTuple):
+    """The bits of every comparison (rows) for pairs (columns) against chance, and per pair all bits against relatives."""
+
+    evidence: Bits
+    against_relatives: Bits
+
+
+def weigh(table: WeightTable, levels: npt.NDArray[np.int8], shared: Bits, starting: Bits) -> Weighed:
+    """Return the evidence of pairs with these levels and shared information, whose scores start at ``starting`` bits."""
+    evidence, against_relatives = np.empty(levels.shape, dtype=np.float32), np.zeros(levels.shape[1], dtype=np.float32)
     _evidence(
-        levels, shared, table.base, table.strength, table.groups, table.group_shares, table.group_most,
-        np.ascontiguousarray(starting, dtype=np.float32), evidence,
+        levels, shared, table.base, table.strength, table.related, table.groups, table.group_shares, table.group_most,
+        np.ascontiguousarray(starting, dtype=np.float32), evidence, against_relatives,
     )  # fmt: skip
-    return evidence
+    return Weighed(evidence, against_relatives)
+
+
+def taken_by_relatives(by_chance: Bits, by_relation: Bits) -> Bits:
+    """Return what relatives take from a score, in bits (0 or less).
+
+    ``by_chance`` are the log2 odds that two records are the same rather than unrelated, ``by_relation`` the log2 odds that they
+    are the same rather than those of two related entities: a third class beside same and unrelated, as in M. D. Larsen and
+    D. B. Rubin, "Iterative automated record linkage using mixture models" (JASA 96, 2001). The odds of the same against both
+    are the harmonic sum of the two odds.
+    """
+    return np.asarray(-np.logaddexp2(np.float32(0.0), by_chance - by_relation), dtype=np.float32)
 
 
 def shares_as_document(plan: MatchPlan, shares: Sequence[LevelShares]) -> dict[str, Mapping[str, Mapping[str, float]]]:
     """Return the shares of levels by comparison, for reports: level → among same, among different."""
     return {
         rule.name: {
-            level: {"among_same": round(float(share.same[number]), 5), "among_different": round(float(share.different[number]), 5)}
+            level: {
+                "among_same": round(float(share.same[number]), 5), "among_different": round(float(share.different[number]), 5),
+                **({"among_related": round(float(share.related[number]), 5)} if len(share.related) else {}),
+            }
             for number, level in enumerate(comparison(rule.using).levels) if number
         }
         for rule, share in zip(plan.comparisons, shares, strict=True)
