@@ -87,7 +87,7 @@ def test_plan_and_map_are_followed(tmp_path: Path) -> None:
     (tmp_path / "map.yaml").write_text("a: {x: id, y: name}\n")
     (tmp_path / "plan.yaml").write_text(
         default_plan_text(RegisterKind.ORGANISATION)
-        .replace("same: 5.0", "same: 1.0")
+        .replace("same: 4.0", "same: 1.0")
         .replace("unsure: -6.0", "unsure: 0.0")
         .replace("least_mean: 0.0", "least_mean: 1.0")
     )
@@ -107,6 +107,18 @@ def test_plan_and_map_are_followed(tmp_path: Path) -> None:
     assert len({row["cluster_id"] for row in table(out / "clusters.csv")}) == 1
     assert odd_pair("match", *arguments, "--no-duplicates", "a").returncode == 0
     assert len({row["cluster_id"] for row in table(out / "clusters.csv")}) == 2
+
+
+def test_a_run_that_sets_a_large_part_of_a_file_aside_says_so_loudly(tmp_path: Path) -> None:
+    rows = "".join(f"{n},{'Skua Ropes' if n % 3 else ''},01632960{n:03d}\n" for n in range(30))
+    (tmp_path / "till.csv").write_text(f"id,name,phone\n{rows}")
+    done = odd_pair("match", tmp_path / "till.csv", "--kind", "organisation", "--out", tmp_path / "out")
+    assert done.returncode == 3
+    assert (
+        "WARNING: till.csv: 10 of 30 rows are set aside, 10 of them because the name is missing (column 'name')"
+        in done.stderr
+    )
+    assert json.loads((tmp_path / "out" / "report.json").read_text())["warnings"]
 
 
 def test_incoming_records_meet_those_of_a_reference_only(tmp_path: Path) -> None:

@@ -14,6 +14,7 @@ from oddpair.core.mapping import (
     proposed_mapping,
     validate_mapping,
 )
+from oddpair.core.mapping.headers import read_header
 
 ORGANISATIONS, PEOPLE = (default_layout(kind) for kind in (RegisterKind.ORGANISATION, RegisterKind.PERSON))
 
@@ -142,3 +143,74 @@ def test_a_map_document_says_columns_or_everything() -> None:
 def test_applying_a_mapping_keeps_only_filled_fields() -> None:
     mapping = mapping_from_columns({"no": "id", "n": "name", "t": "phone"})
     assert apply_mapping(mapping, {"no": " 7 ", "n": "Tern", "t": " ", "x": "y"}) == ("7", {"name": "Tern"})
+
+
+@pytest.mark.parametrize(
+    ("header", "kind", "target"),
+    [("name.first", "person", "name.given"), ("customer[name][family]", "person", "name.family"), ("Kreditorennummer", "organisation", "id"),
+     ("shipping_address.zip", "person", "address.postcode"), ("contact.phone", "organisation", "phone"), ("ADDR1", "person", "address.line"),
+     ("PSTCD", "organisation", "address.postcode"), ("Trading As", "organisation", "name+"), ("company", "person", "-"),
+     ("company", "organisation", "name"), ("created_at", "person", "-"), ("Last Modified Date", "organisation", "updated_on"),
+     ("город", "organisation", "address.city"), ("supplier/address/line2", "organisation", "address.line2")],
+)  # fmt: skip
+def test_a_header_is_read_by_its_parts_in_any_order(header: str, kind: str, target: str) -> None:
+    assert read_header(header, RegisterKind(kind))[0].target == target
+
+
+def told(kind: RegisterKind, columns: dict[str, list[str]]) -> dict[str, str]:
+    samples = [ColumnSample(header, tuple(filter(None, values)), len(values)) for header, values in columns.items()]
+    return {item.column: item.target for item in propose_mapping(default_layout(kind), samples)}
+
+
+GIVEN, FAMILY = ["James", "Susan", "Thomas", "Anna", "Peter"] * 4, ["Selby", "Moen", "Bakker", "Holm", "Quayle"] * 4
+
+
+def test_an_employer_is_nobodys_name_and_no_rows_are_lost_to_it() -> None:
+    columns = {
+        "id": [str(n) for n in range(20)],
+        "company": ["Tern Ltd", "", "", "", ""] * 4,
+        "name.first": GIVEN,
+        "name.last": FAMILY,
+    }
+    assert told(RegisterKind.PERSON, columns) == {
+        "id": "id",
+        "company": "",
+        "name.first": "name.given",
+        "name.last": "name.family",
+    }
+
+
+def test_a_file_without_headers_has_its_names_found() -> None:
+    families = [f"Selby{letter}" for letter in "abcdefghijklmnopqrst"]
+    people = told(RegisterKind.PERSON, {"A": GIVEN, "B": families})
+    assert people == {"A": "name.given", "B": "name.family"}
+    firms = told(
+        RegisterKind.ORGANISATION,
+        {"X": [f"Skua {word} Ropes" for word in FAMILY + GIVEN], "Y": [f"{n}" for n in range(40)]},
+    )
+    assert firms["X"] == "name"
+
+
+def test_a_column_called_name_is_the_part_that_is_missing_beside_the_other() -> None:
+    assert told(RegisterKind.PERSON, {"Prénom": GIVEN, "Nom": FAMILY}) == {"Prénom": "name.given", "Nom": "name.family"}
+    assert told(RegisterKind.PERSON, {"Nombre": GIVEN, "Apellidos": FAMILY}) == {
+        "Nombre": "name.given",
+        "Apellidos": "name.family",
+    }
+
+
+def test_contents_outweigh_a_header_that_they_cannot_be() -> None:
+    mails = [f"box{n}@tern.example" for n in range(20)]
+    found = told(
+        RegisterKind.ORGANISATION,
+        {"name": [f"Tern {n} Ropes" for n in FAMILY], "address": mails, "fax": ["01632 960001"] * 20},
+    )
+    assert found == {"name": "name", "address": "email", "fax": ""}
+
+
+def test_trading_names_are_further_names_and_an_id_that_is_not_unique_is_none() -> None:
+    firms = [f"{name} Ropes Ltd" for name in "abcdefghijklmnopqrst"]
+    found = told(
+        RegisterKind.ORGANISATION, {"Customer No": ["7"] * 20, "Company": firms, "Trading as": [*firms[:3], *[""] * 17]}
+    )
+    assert found == {"Customer No": "", "Company": "name", "Trading as": "name"}

@@ -12,6 +12,8 @@ from ..core.errors import MappingInvalid
 from ..core.fields import RegisterKind
 from ..core.plan import default_plan, parse_plan
 
+#: Exit status of a run that is done, but set aside a large part of a file.
+SET_ASIDE = 3
 ExistingFile = typer.Option(exists=True, dir_okay=False, readable=True)
 
 
@@ -65,7 +67,7 @@ def match(
     clusters.csv (source, source_id, cluster_id; every record stands in it), golden.csv, crosswalk.csv, rejected.csv (rows
     set aside, with reasons) and report.json (counts, seconds per stage, versions, plan).
 
-    Progress goes to stderr. Exit status: 0 done, 1 the run failed, 2 wrong use.
+    Progress goes to stderr. Exit status: 0 done, 1 the run failed, 2 wrong use, 3 done, but a large part of a file was set aside.
     """
     from ..services.offline.match_files import match_files
 
@@ -90,6 +92,10 @@ def match(
         f"{report['pairs_unsure']} unsure, {report['clusters']} golden records; results in {out}",
         file=sys.stderr,
     )
+    for warning in result.warnings:
+        print(f"odd-pair: WARNING: {warning}", file=sys.stderr)
+    if result.warnings:
+        raise typer.Exit(SET_ASIDE)
 
 
 def _read_map(path: Path | None) -> object:

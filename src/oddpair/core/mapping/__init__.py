@@ -14,10 +14,11 @@ from .mapping import (
     place_labels,
     validate_mapping,
 )
-from .propose import ColumnSample, Proposal, propose_mapping, proposed_mapping
+from .propose import propose_mapping, proposed_mapping
+from .samples import ColumnSample, Proposal
 
 __all__ = [
     "ID_TARGET", "Assignment", "ColumnSample", "Mapping", "Proposal", "apply_mapping", "assignment_from", "constants",
     "field_columns", "id_column", "mapping_from_columns", "mapping_from_document", "place_labels", "propose_mapping",
-    "proposed_mapping",    "validate_mapping",
+    "proposed_mapping", "validate_mapping",
 ]  # fmt: skip

@@ -15,7 +15,7 @@ from ..records import MOST_VALUES, further
 #: The target of the column that holds the source's own id.
 ID_TARGET = "id"
 #: Targets of which a record has only one.
-_SINGLE = frozenset({ID_TARGET, "name", "name.given", "name.middle", "name.family", "name.suffix", "updated_on"})
+_SINGLE = frozenset({ID_TARGET, "name.given", "name.middle", "name.family", "name.suffix", "updated_on"})
 _LONGEST_LABEL = 40
 _LONGEST_CONSTANT = 1000
 

@@ -30,10 +30,11 @@ BLOCKS_FILE = "blocks.npz"
 
 @dataclass(frozen=True, slots=True)
 class MatchFilesResult:
-    """What a run over files did, as it is written to report.json."""
+    """What a run over files did, as it is written to report.json; ``warnings`` say what a person should look at before using it."""
 
     report: dict[str, object]
     match: pipeline.MatchResult
+    warnings: tuple[str, ...]
 
 
 def match_files(
@@ -66,7 +67,7 @@ def match_files(
     seconds["all"] = round(perf_counter() - started, 3)
     report = _report(read, result, plan, plan_name, seconds)
     (out / "report.json").write_text(json.dumps(report, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
-    return MatchFilesResult(report, result)
+    return MatchFilesResult(report, result, tuple(read.warnings))
 
 
 def _write_results(
@@ -162,6 +163,7 @@ def _report(
         "odd_pair": VERSION,
         "records": len(result.records),
         "rejected": len(read.rejected),
+        "warnings": read.warnings,
         "files": read.files,
         "compared": result.compared,
         "bands": result.bands,

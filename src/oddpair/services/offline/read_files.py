@@ -3,6 +3,7 @@
 Other processes import this module to do the reading, so it leads to nothing that takes long to import.
 """
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, field
 from itertools import islice
@@ -43,6 +44,11 @@ class ReadFiles:
     records: RecordSet
     rejected: list[tuple[str, RejectedRow]] = field(default_factory=list)
     files: list[dict[str, object]] = field(default_factory=list)
+    warnings: list[str] = field(default_factory=list)
+
+
+#: A file of which more rows are set aside was probably mapped wrongly, or is damaged.
+_LARGE_PART = 0.1
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,10 +62,12 @@ class _ReadFile:
 def column_samples(table: Table) -> list[ColumnSample]:
     """Return some filled values of every column of a table."""
     values: dict[str, list[str]] = {column: [] for column in table.columns}
+    rows = 0
     for row in islice((row for row in table.rows() if isinstance(row, Row)), SAMPLE_ROWS):
+        rows += 1
         for column, value in row.values.items():
             values.setdefault(column, []).append(value)
-    return [ColumnSample(column, tuple(values[column])) for column in table.columns]
+    return [ColumnSample(column, tuple(values[column]), rows) for column in table.columns]
 
 
 def _mapping_of(path: Path, table: Table, layout: Layout, map_document: object) -> tuple[Assignment, ...]:
@@ -110,6 +118,7 @@ def read_files(
     builder = RecordSetBuilder()
     rejected: list[tuple[str, RejectedRow]] = []
     reports = []
+    warnings = []
     with processes(len(files) > 1 and worth_processes(files)) as pool:
         # Those that take longest first, so that no core waits for the last one.
         tasks = {
@@ -122,7 +131,21 @@ def read_files(
             builder.add_encoded(path.stem, read.ids, read.columns)
             rejected += [(path.name, row) for row in read.rejected]
             reports.append(read.report)
-    return ReadFiles(builder.build(), rejected, reports)
+            warnings += _large_part_set_aside(path, read)
+    return ReadFiles(builder.build(), rejected, reports, warnings)
+
+
+def _large_part_set_aside(path: Path, read: _ReadFile) -> list[str]:
+    """Return a warning where a large part of a file was set aside, with the most frequent reason."""
+    count, rows = len(read.rejected), len(read.rejected) + len(read.ids)
+    if count <= _LARGE_PART * rows:
+        return []
+    (reason, column), times = Counter((row.reason, row.column) for row in read.rejected).most_common(1)[0]
+    of = f" (column '{column}')" if column else ""
+    return [
+        f"{path.name}: {count} of {rows} rows are set aside, {times} of them because {reason}{of}; "
+        "is the mapping right? See report.json for it, and --map to change it"
+    ]
 
 
 def _work(path: Path) -> int:

@@ -1,0 +1,31 @@
+"""What a mapping is proposed from, and what is proposed."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class ColumnSample:
+    """A delivered column: its header and some of its filled values, out of so many ``rows`` (0 where that is not known)."""
+
+    header: str
+    values: tuple[str, ...]
+    rows: int = 0
+
+    @property
+    def filled(self) -> float:
+        """Return the share of rows that have a value."""
+        return len(self.values) / self.rows if self.rows else 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """What a column is taken to be: a field name, "id", or "" for nothing; confidence in [0, 1] and the reason.
+
+    ``label`` says which of several values of the field it holds, where the header does.
+    """
+
+    column: str
+    target: str
+    confidence: float
+    reason: str
+    label: str = ""
