@@ -24,6 +24,7 @@ def row(draw_name: st.SearchStrategy[str] = phrases) -> st.SearchStrategy[dict[s
             "phone": st.sampled_from(["01632 960001", "+44 1632 960001", "01632 960002"]),
             "email": st.sampled_from(["info@tern.example", "INFO@tern.example", "x@skua.example"]),
             "tax_number": st.sampled_from(["GB980780684", "980780684", "123"]),
+            "updated_on": st.sampled_from(["2024-05-06", "2019-01-02", "06.05.2024"]),
         },
     )
 

@@ -1,11 +1,26 @@
+from random import Random
+
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from oddpair.core.errors import Refused
 from oddpair.core.fields import RegisterKind, default_layout
-from oddpair.core.survivorship import RULES, Contributor, default_rules, golden_values, validate_rules
+from oddpair.core.survivorship import (
+    RULES,
+    Contributor,
+    default_rules,
+    golden_columns,
+    golden_rows,
+    golden_values,
+    validate_rules,
+)
+from oddpair.core.tidying import tidy_records
 
+from .strategies import record_sets, records
+
+Rows = list[tuple[str, str, dict[str, str]]]
 LAYOUT = default_layout(RegisterKind.ORGANISATION)
 
 
@@ -101,3 +116,31 @@ def test_every_unit_of_every_layout_has_a_default_rule() -> None:
         assert set(rules) == set(layout.groups)
         assert set(rules.values()) <= set(RULES)
         assert validate_rules(layout, {}) == rules
+
+
+@given(record_sets(most=25), st.randoms(use_true_random=False), st.sampled_from(sorted(RULES)))
+def test_golden_values_by_columns_are_those_found_cluster_by_cluster(rows: Rows, random: Random, rule: str) -> None:
+    layout = default_layout(RegisterKind.ORGANISATION)
+    delivered = records(rows)
+    tidy = tidy_records(layout, delivered)
+    labels = np.unique([random.randrange(len(delivered)) for _ in range(len(delivered))], return_inverse=True)[
+        1
+    ].astype(np.int32)
+    rules = validate_rules(layout, dict.fromkeys(layout.groups, rule))
+    clusters = [
+        [
+            Contributor(
+                delivered.ids[r],
+                delivered.source_of(r),
+                1,
+                tidy.column("updated_on").at(r),
+                delivered.row(r),
+                tidy.row(r),
+            )
+            for r in np.flatnonzero(labels == number).tolist()
+        ]
+        for number in range(int(labels.max()) + 1)
+    ]
+    columns = golden_columns(layout, rules, delivered, tidy, labels)
+    for number, row in enumerate(golden_rows(layout, rules, clusters)):
+        assert {name: value for name, column in columns.items() if (value := column.at(number))} == row

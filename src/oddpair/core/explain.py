@@ -176,13 +176,19 @@ def evidence_table(scorer: Scorer, pairs: PairsLike) -> EvidenceTable:
 
 
 def sentences(scorer: Scorer, pairs: PairsLike) -> list[str]:
-    """Return the sentence of every pair.
+    """Return the sentence of every pair."""
+    distinct, which = distinct_sentences(scorer, pairs)
+    return [distinct[number] for number in which.tolist()]
+
+
+def distinct_sentences(scorer: Scorer, pairs: PairsLike) -> tuple[list[str], npt.NDArray[np.int64]]:
+    """Return (sentences, per pair the number of its sentence).
 
     Pairs with the same levels, telling the same in the same order of strength, get the same sentence, so each distinct
     sentence is made once.
     """
     if not len(pairs.left):
-        return []
+        return [], np.zeros(0, dtype=np.int64)
     table = evidence_table(scorer, pairs)
     bits = np.round(np.concatenate([table.compared, table.rows[-1:]]).T, 2)
     telling = np.where(bits >= _TELLING_BITS, 1, np.where(bits <= -_TELLING_BITS, -1, 0))
@@ -191,8 +197,8 @@ def sentences(scorer: Scorer, pairs: PairsLike) -> list[str]:
         np.int8
     )
     _, examples, which = np.unique(kinds, axis=0, return_index=True, return_inverse=True)
-    sentences = [sentence_of(explain_scored(scorer, pairs, table, place)) for place in examples.tolist()]
-    return [sentences[number] for number in which.ravel().tolist()]
+    said = [sentence_of(explain_scored(scorer, pairs, table, place)) for place in examples.tolist()]
+    return said, which.ravel().astype(np.int64)
 
 
 def explain_scored(scorer: Scorer, pairs: PairsLike, table: EvidenceTable, place: int) -> tuple[Evidence, ...]:

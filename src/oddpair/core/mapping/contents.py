@@ -19,7 +19,7 @@ _PHONE = re.compile(r"^[+(]?\d[\d\s()/.\-]{5,}(?:ext\.? ?\d+)?$")
 _WORDS = re.compile(r"[^\W\d_]+")
 _NEWEST_BIRTH_YEAR = "2012"
 #: A few ids may stand twice by mistake; those rows are set aside.
-_LEAST_DISTINCT_IDS = 0.95
+_MOST_REPEATED_IDS = 0.05
 
 Values = Sequence[str]
 
@@ -77,11 +77,11 @@ def words_per_value(values: Values) -> float:
 
 def _id_fit(values: Values) -> float:
     compact = share(values, lambda value: len(value) <= 24 and " " not in value and re.search(r"\d", value))
-    return compact if len(values) > 1 and _distinct(values) >= _LEAST_DISTINCT_IDS else 0.0
+    return compact if len(values) > 1 and _tells_apart(values) else 0.0
 
 
-def _distinct(values: Values) -> float:
-    return len(set(values)) / len(values) if values else 1.0
+def _tells_apart(values: Values) -> bool:
+    return len(values) - len(set(values)) <= max(1.0, _MOST_REPEATED_IDS * len(values))
 
 
 def _town_fit(values: Values) -> float:
@@ -144,6 +144,6 @@ _USUAL_LEAST_SHARE = 0.5
 def could_be(target: str, values: Values) -> bool:
     """Whether the contents of a column could be a field's; an empty column could be anything."""
     if target == ID_TARGET:
-        return _distinct(values) >= _LEAST_DISTINCT_IDS
+        return _tells_apart(values)
     test = _COULD_BE.get(target)
     return test is None or not values or share(values, test) >= _LEAST_SHARE.get(target, _USUAL_LEAST_SHARE)

@@ -16,7 +16,7 @@ _LEAST_CONFIDENCE = 0.35
 #: A header alone is worth this much, contents alone that much.
 _HEADER_WEIGHT, _CONTENT_WEIGHT = 0.65, 0.5
 #: Rows without an id are set aside: a column that leaves out more of them is no record's own number.
-_LEAST_FILLED_ID = 0.9
+_MOST_MISSING_IDS = 0.1
 
 
 #: Fields whose contents can look like many things: contents alone never decide for them.
@@ -86,7 +86,9 @@ def _candidate(sample: ColumnSample, place: int, field: Field, rank: int, layout
     if header == 0 and (target in _NEEDS_HEADER or not own):
         return None
     like = target if own else _LIKE.get(field.kind, "")
-    if not could_be(like, sample.values) or (target == ID_TARGET and sample.filled < _LEAST_FILLED_ID):
+    if not could_be(like, sample.values) or (
+        target == ID_TARGET and sample.missing > max(3, _MOST_MISSING_IDS * sample.rows)
+    ):
         return None
     content = FIT[like](sample.values) if like in FIT and sample.values else 0.0
     if header == 0 and target == ID_TARGET:

@@ -12,6 +12,11 @@ class ColumnSample:
     rows: int = 0
 
     @property
+    def missing(self) -> int:
+        """Return how many rows have no value."""
+        return max(self.rows - len(self.values), 0)
+
+    @property
     def filled(self) -> float:
         """Return the share of rows that have a value."""
         return len(self.values) / self.rows if self.rows else 1.0

@@ -48,7 +48,8 @@ class Survivor:
 
 
 @lru_cache(maxsize=20_000)
-def _descending(text: str) -> tuple[int, ...]:
+def descending(text: str) -> tuple[int, ...]:
+    """Return a key by which texts sort from last to first, empty ones last of all."""
     return tuple(-ord(letter) for letter in text) or (1,)
 
 
@@ -68,7 +69,7 @@ RULES: dict[str, Rule] = {
     rule.name: rule
     for rule in (
         Rule("source rank", lambda c, v, n: (c.rank,), "from the most trusted source", "its source is trusted less"),
-        Rule("newest", lambda c, v, n: (_descending(c.fresh),), "the newest", "it is older or undated"),
+        Rule("newest", lambda c, v, n: (descending(c.fresh),), "the newest", "it is older or undated"),
         Rule(
             "most common",
             lambda c, v, n: (-n,),
@@ -153,7 +154,7 @@ def _standings(unit: str, rule: Rule, holders: Sequence[_Holder]) -> list[tuple[
 
 def _as_ties_are_broken(contributors: Sequence[Contributor]) -> list[Contributor]:
     """Return the contributors by trust in their source, then the newest first, then by source and record id."""
-    return sorted(contributors, key=lambda one: (one.rank, _descending(one.fresh), one.source, one.record))
+    return sorted(contributors, key=lambda one: (one.rank, descending(one.fresh), one.source, one.record))
 
 
 def _unit_survivor(unit: str, names: Sequence[str], rule: Rule, contributors: Sequence[Contributor]) -> Survivor | None:

@@ -2,23 +2,25 @@
 
 import csv
 import json
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from time import perf_counter
 
 import numpy as np
+import numpy.typing as npt
 
 from ...core import explain, pipeline
 from ...core.errors import InputError, did_you_mean
-from ...core.fields import FRESHNESS_FIELD, Layout, default_layout
+from ...core.fields import Layout, default_layout
 from ...core.plan import MatchPlan, plan_to_yaml
 from ...core.processes import processes
 from ...core.records import RecordSet
 from ...core.scoring import shares_as_document
-from ...core.survivorship import Contributor, default_rules, golden_rows
+from ...core.survivorship import default_rules, golden_columns
 from ...core.tidying import Progress
 from ...files import RejectedRow
+from ...files.column_writer import EncodedTexts, write_csv_columns
 from ...files.writers import write_csv
 from ...version import VERSION
 from .read_files import ReadFiles, read_files, worth_processes
@@ -73,32 +75,19 @@ def match_files(
 def _write_results(
     out: Path, records: RecordSet, result: pipeline.MatchResult, layout: Layout, rejected: list[tuple[str, RejectedRow]]
 ) -> None:
-    write_csv(
-        out / "pairs.csv",
-        [*PAIR_COLUMNS[:5], "probability", "verdict", "reason"],
-        _pair_rows(records, result),
-    )
+    write_csv_columns(out / "pairs.csv", _pair_columns(records, result))
     blocks = result.blocks
     np.savez(out / BLOCKS_FILE, members=blocks.members, sizes=np.diff(blocks.starts), keys=blocks.keys)
     keys = [f"G{number + 1}" for number in range(result.cluster_count)]
-    labels = result.labels.tolist()
-    write_csv(
-        out / "clusters.csv",
-        ["source", "source_id", "cluster_id"],
-        (
-            {"source": records.source_of(r), "source_id": records.ids[r], "cluster_id": keys[label]}
-            for r, label in enumerate(labels)
-        ),
-    )
-    write_csv(
-        out / "crosswalk.csv",
-        ["source", "source_id", "golden_key"],
-        (
-            {"source": records.source_of(r), "source_id": records.ids[r], "golden_key": keys[label]}
-            for r, label in enumerate(labels)
-        ),
-    )
-    write_csv(out / "golden.csv", ["golden_key", "records", *layout.names], _golden_rows(records, result, layout, keys))
+    everybody = np.arange(len(records))
+    member = {
+        "source": EncodedTexts(records.sources, records.source_codes),
+        "source_id": EncodedTexts(records.ids, everybody),
+    }
+    of_cluster = EncodedTexts(keys, result.labels)
+    write_csv_columns(out / "clusters.csv", {**member, "cluster_id": of_cluster})
+    write_csv_columns(out / "crosswalk.csv", {**member, "golden_key": of_cluster})
+    write_csv_columns(out / "golden.csv", _golden_columns(records, result, layout, keys))
     write_csv(
         out / "rejected.csv",
         ["file", "row", "column", "reason", "value"],
@@ -109,50 +98,39 @@ def _write_results(
     )
 
 
-def _pair_rows(records: RecordSet, result: pipeline.MatchResult) -> Iterator[dict[str, str]]:
-    step = 50_000
-    for start in range(0, len(result.pairs), step):
-        pairs = result.pairs.part(slice(start, start + step))
-        reasons = explain.sentences(result.scorer, pairs)
-        rows = zip(
-            pairs.left.tolist(), pairs.right.tolist(), pairs.scored.bits.tolist(),
-            result.calibration.probability(pairs.scored.bits).tolist(), pairs.same.tolist(), reasons, strict=True,
-        )  # fmt: skip
-        for a, b, bits, chance, same, reason in rows:
-            yield {
-                "source_a": records.source_of(a), "id_a": records.ids[a], "source_b": records.source_of(b), "id_b": records.ids[b],
-                "score": f"{bits:.2f}", "probability": f"{chance:.4f}", "verdict": "same" if same else "unsure", "reason": reason,
-            }  # fmt: skip
+def _formatted(numbers: npt.NDArray[np.floating], digits: int) -> EncodedTexts:
+    """Return numbers as texts with so many digits behind the point, each distinct one written once."""
+    scaled = np.round(numbers.astype(np.float64) * 10**digits).astype(np.int64)
+    distinct, codes = np.unique(scaled, return_inverse=True)
+    return EncodedTexts([f"{number / 10**digits:.{digits}f}" for number in distinct.tolist()], codes)
 
 
-def _golden_rows(
+def _pair_columns(records: RecordSet, result: pipeline.MatchResult) -> dict[str, EncodedTexts]:
+    pairs = result.pairs
+    ends = {"a": pairs.left, "b": pairs.right}
+    columns = {}
+    for end, numbers in ends.items():
+        columns[f"source_{end}"] = EncodedTexts(records.sources, records.source_codes[numbers])
+        columns[f"id_{end}"] = EncodedTexts(records.ids, numbers)
+    return {
+        **columns,
+        "score": _formatted(pairs.scored.bits, 2),
+        "probability": _formatted(result.calibration.probability(pairs.scored.bits), 4),
+        "verdict": EncodedTexts(["unsure", "same"], pairs.same.astype(np.int8)),
+        "reason": EncodedTexts(*explain.distinct_sentences(result.scorer, pairs)),
+    }
+
+
+def _golden_columns(
     records: RecordSet, result: pipeline.MatchResult, layout: Layout, keys: Sequence[str]
-) -> Iterator[Mapping[str, str]]:
-    rules = default_rules(layout)
-    order = np.argsort(result.labels, kind="stable")
-    bounds = np.searchsorted(result.labels[order], np.arange(result.cluster_count + 1))
-    delivered, tidy = _rows_of(records), _rows_of(result.records)
-
-    def clusters() -> Iterator[list[Contributor]]:
-        for number in range(result.cluster_count):
-            members = order[bounds[number] : bounds[number + 1]].tolist()
-            yield [_contributor(records, member, delivered(member), tidy(member)) for member in members]
-
-    sizes = np.diff(bounds).tolist()
-    for key, size, row in zip(keys, sizes, golden_rows(layout, rules, clusters()), strict=True):
-        yield {"golden_key": key, "records": str(size), **row}
-
-
-def _rows_of(records: RecordSet) -> Callable[[int], dict[str, str]]:
-    """Return a quick way of reading many rows: the filled fields of a record, by its number."""
-    columns = [(name, (*column.values, ""), column.codes.tolist()) for name, column in records.columns.items()]
-    return lambda record: {name: value for name, values, codes in columns if (value := values[codes[record]])}
-
-
-def _contributor(records: RecordSet, record: int, delivered: dict[str, str], tidy: dict[str, str]) -> Contributor:
-    return Contributor(
-        records.ids[record], records.source_of(record), 1, tidy.get(FRESHNESS_FIELD, ""), delivered, tidy
-    )
+) -> dict[str, EncodedTexts]:
+    golden = golden_columns(layout, default_rules(layout), records, result.records, result.labels)
+    sizes = np.bincount(result.labels, minlength=len(keys))
+    return {
+        "golden_key": EncodedTexts(keys, np.arange(len(keys))),
+        "records": _formatted(sizes.astype(np.float64), 0),
+        **{name: EncodedTexts(golden[name].values, golden[name].codes) for name in layout.names},
+    }
 
 
 def _report(

@@ -1,0 +1,135 @@
+"""Golden values of many clusters at once, by columns: the same values as cluster by cluster, found by sorting whole arrays."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from ..fields import FRESHNESS_FIELD, Layout
+from ..records import MISSING, Column, IntArray, RecordSet
+from .rules import descending
+
+Longs = npt.NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True)
+class _Records:
+    """The delivered and tidy records, the cluster of each, and the order in which ties are broken."""
+
+    delivered: RecordSet
+    tidy: RecordSet
+    labels: IntArray
+    freshness: Longs
+    ties: Longs
+
+
+def _joint(columns: Sequence[IntArray]) -> Longs:
+    """Return one number per distinct row of codes."""
+    key = np.zeros(len(columns[0]), dtype=np.int64)
+    for codes in columns:
+        _, key = np.unique(key * (int(codes.max(initial=0)) + 2) + codes + 1, return_inverse=True)
+    return key.astype(np.int64)
+
+
+def _freshness(column: Column) -> Longs:
+    """Return, per record, the rank of its date, the newest first and without one last."""
+    order = sorted(range(len(column.values)), key=lambda place: descending(column.values[place]))
+    ranks = np.empty(len(order) + 1, dtype=np.int64)
+    ranks[order] = np.arange(len(order))
+    ranks[-1] = len(order)
+    return ranks[column.codes]
+
+
+def _agreeing(records: _Records, unit: str, names: Sequence[str], holders: Longs) -> Longs:
+    """Return, per holder, how many of its cluster agree with it: by tidy values, or by delivered ones where there are none."""
+    root = unit.split(".")[0]
+    tidy = [
+        column.codes[holders]
+        for name, column in records.tidy.columns.items()
+        if name == root or name.startswith(root + ".")
+    ]
+    delivered = _joint([records.delivered.column(name).codes[holders] for name in names])
+    key = delivered
+    if tidy:
+        have_tidy = np.logical_or.reduce([codes != MISSING for codes in tidy])
+        key = np.where(have_tidy, _joint(tidy) + int(delivered.max(initial=0)) + 1, delivered)
+    both = _joint([records.labels[holders], key.astype(np.int32)])
+    return np.bincount(both)[both]
+
+
+def _lengths(column: Column) -> Longs:
+    return np.array([*map(len, column.values), 0], dtype=np.int64)[column.codes]
+
+
+def _shouts(records: _Records, names: Sequence[str], holders: Longs) -> npt.NDArray[np.bool_]:
+    """Return which holders' values are all in capitals."""
+    shouting = np.ones(len(holders), dtype=np.bool_)
+    for name in names:
+        column = records.delivered.column(name)
+        shouting &= np.array([*(value.isupper() for value in column.values), True], dtype=np.bool_)[
+            column.codes[holders]
+        ]
+    return shouting
+
+
+def _standings(records: _Records, unit: str, names: Sequence[str], rule: str, holders: Longs) -> list[Longs]:
+    """Return what holders are ranked by under a rule, the least first, most telling keys last as in lexsort."""
+    if rule == "newest":
+        return [records.freshness[holders]]
+    if rule == "most common":
+        return [-_agreeing(records, unit, names, holders)]
+    columns = [records.delivered.column(name) for name in names]
+    length = np.sum([_lengths(column)[holders] for column in columns], axis=0)
+    if rule == "longest":
+        return [-length]
+    if rule == "most complete":
+        return [-length, -np.sum([column.codes[holders] != MISSING for column in columns], axis=0)]
+    # By the rank of the source, which is the first to break ties.
+    return []
+
+
+def _winners(records: _Records, unit: str, names: Sequence[str], rule: str, clusters: int) -> Longs:
+    """Return, per cluster, the record whose values of a unit survive, -1 where none has any."""
+    filled = np.logical_or.reduce([records.delivered.column(name).codes != MISSING for name in names])
+    winners = np.full(clusters, MISSING, dtype=np.int64)
+    sizes = np.bincount(records.labels[filled], minlength=clusters)
+    alone = np.flatnonzero(filled & (sizes[records.labels] == 1))
+    winners[records.labels[alone]] = alone
+    holders = np.flatnonzero(filled & (sizes[records.labels] > 1))
+    if len(holders):
+        keys = [
+            records.ties[holders],
+            _shouts(records, names, holders),
+            *_standings(records, unit, names, rule, holders),
+        ]
+        labels = records.labels[holders]
+        order = np.lexsort((*keys, labels))
+        first = np.flatnonzero(np.concatenate(([True], labels[order][1:] != labels[order][:-1])))
+        winners[labels[order][first]] = holders[order][first]
+    return winners
+
+
+def golden_columns(
+    layout: Layout, rules: Mapping[str, str], delivered: RecordSet, tidy: RecordSet, labels: IntArray
+) -> dict[str, Column]:
+    """Return, per field of the layout, the surviving values of all clusters, numbered as in ``labels``.
+
+    All sources are trusted alike; ``delivered`` and ``tidy`` hold the same records in the same order. Each value is what
+    ``golden_rows`` would yield for the cluster.
+    """
+    count = len(labels)
+    freshness = _freshness(tidy.column(FRESHNESS_FIELD))
+    # Records are in the order of source and id, which breaks ties after freshness.
+    ties = freshness * max(count, 1) + np.arange(count)
+    records = _Records(delivered, tidy, labels, freshness, np.argsort(np.argsort(ties, kind="stable"), kind="stable"))
+    clusters = int(labels.max(initial=-1)) + 1
+    golden: dict[str, Column] = {}
+    for unit, fields in layout.groups.items():
+        names = [field.name for field in fields]
+        winners = _winners(records, unit, names, rules[unit], clusters)
+        for name in names:
+            column = delivered.column(name)
+            codes = np.append(column.codes, np.int32(MISSING))[winners]
+            golden[name] = Column(column.values, codes.astype(np.int32))
+    return golden
