@@ -1,6 +1,7 @@
 """The contest for partners: a record has one partner at most in a list without duplicates of its own."""
 
 from .contest import Contest
+from .report import contest_document
 from .settle import DecidedPairs, Settled, SettledScores, room_for_contest, settle
 
-__all__ = ["Contest", "DecidedPairs", "Settled", "SettledScores", "room_for_contest", "settle"]
+__all__ = ["Contest", "DecidedPairs", "Settled", "SettledScores", "contest_document", "room_for_contest", "settle"]

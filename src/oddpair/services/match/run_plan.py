@@ -19,6 +19,7 @@ from sqlalchemy.orm import Session
 
 from ...core import explain, pipeline
 from ...core.clustering import Decisions
+from ...core.contest import contest_document
 from ...core.errors import Refused
 from ...core.fields import Layout
 from ...core.plan import MatchPlan, parse_plan
@@ -222,22 +223,6 @@ def _pair_lines(run_id: int, result: pipeline.MatchResult, ids: Numbers, rows: s
     ).encode()
 
 
-def contest_report(result: pipeline.MatchResult) -> dict[str, Any] | None:
-    """Return what is kept of the contest for partners; None where there was none."""
-    contest = result.contest
-    if contest is None:
-        return None
-    names = result.records.sources
-    return {
-        "sources_without_duplicates": [name for name, free in zip(names, result.free.tolist(), strict=True) if free],
-        "matches": [
-            {"one": names[i], "other": names[j], "expected": round(float(contest.matches[i, j]), 1)}
-            for i in range(len(names)) for j in range(i + 1, len(names)) if contest.between[i, j]
-        ],
-        "learned_from": contest.curve.sure,
-    }  # fmt: skip
-
-
 def run_report(result: pipeline.MatchResult, plan_version: int) -> dict[str, Any]:
     """Return the counts of a run as they are kept and shown."""
     return {
@@ -257,6 +242,6 @@ def run_report(result: pipeline.MatchResult, plan_version: int) -> dict[str, Any
         "left_out": [asdict(item) for item in result.left_out],
         "ignored_decisions": len(result.ignored_decisions),
         "calibration": asdict(result.calibration),
-        "contest": contest_report(result),
+        "contest": contest_document(result.records.sources, result.free, result.contest),
         "seconds": result.seconds,
     }  # fmt: skip

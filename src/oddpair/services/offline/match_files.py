@@ -11,6 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ...core import explain, pipeline
+from ...core.contest import contest_document
 from ...core.errors import InputError, did_you_mean
 from ...core.fields import Layout, default_layout
 from ...core.plan import MatchPlan, plan_to_yaml
@@ -155,6 +156,7 @@ def _report(
             for item in result.keys
         ],
         "limits": plan.limits.model_dump(),
+        "contest": contest_document(result.records.sources, result.free, result.contest),
         "matches_per_record": round(result.scorer.matches_per_record, 4),
         "level_shares": shares_as_document(plan, result.scorer.shares),
         "left_out_blocks": [{"key": item.key, "value": item.value, "records": item.records} for item in result.left_out],

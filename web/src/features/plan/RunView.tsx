@@ -1,6 +1,7 @@
 import { Link, useParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { count, counted, moment } from "../../domain/format";
+import { ContestNote } from "./ContestNote";
 import { Histogram } from "./Histogram";
 import { KeyTable } from "./KeyTable";
 import type { Plan, RunReport } from "./queries";
@@ -43,6 +44,7 @@ export function RunView({ run, plan }: { run: Schemas["RunOut"]; plan: Plan }) {
         Review the doubtful →
       </Link>
       <Histogram histogram={report.histogram} same={limits.same} unsure={limits.unsure} />
+      {report.contest && <ContestNote contest={report.contest} />}
       <KeyTable
         heads={["Blocks", "Largest", "Pairs", "Found first"]}
         rows={report.keys.map((key) => ({

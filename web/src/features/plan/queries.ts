@@ -15,6 +15,11 @@ export interface RunReport {
   pairs_unsure: number;
   clusters: number;
   histogram: { from: number; counts: number[] };
+  contest?: {
+    without_duplicates: string[];
+    partners: { one: string; other: string; expected: number }[];
+    learned_from: number;
+  } | null;
   keys: { key: string; blocks: number; largest_block: number; pairs_proposed: number; pairs_first_found: number }[];
   left_out: { key: string; value: string; records: number }[];
   ignored_decisions: number;

@@ -1,0 +1,25 @@
+import { count } from "../../domain/format";
+import type { RunReport } from "./queries";
+
+/** Which sources count as free of duplicates of their own, and how many partners they are expected to have. */
+export function ContestNote({ contest }: { contest: NonNullable<RunReport["contest"]> }) {
+  const free = contest.without_duplicates;
+  return (
+    <section aria-label="Partners" className="mt-3 mb-4 border-t border-line pt-2 text-sm">
+      <p>
+        Without duplicates of their own, as promised or found: <b>{free.join(", ")}</b>. A record of another source has
+        one partner there at most, so candidates contest each other.
+      </p>
+      <ul className="mt-1 flex flex-wrap gap-x-5 gap-y-0.5">
+        {contest.partners.map(({ one, other, expected }) => (
+          <li key={`${one}/${other}`}>
+            {one} and {other}: about <span className="font-mono">{count(Math.round(expected))}</span> partners
+          </li>
+        ))}
+      </ul>
+      <p className="mt-1 text-soft">
+        Not so? Say <code>contest: promised</code> or <code>none</code> under <code>weights</code> in the plan.
+      </p>
+    </section>
+  );
+}
