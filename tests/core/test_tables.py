@@ -8,6 +8,7 @@ from oddpair.core.addresses.countries import country_code
 from oddpair.core.addresses.regions import region_code
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.mapping import ID_TARGET
+from oddpair.core.mapping.headers import FURTHER_NAME, NOTHING
 from oddpair.core.text.tables import phrase, read_groups, read_lines, read_word_list, read_word_map
 
 ORGANISATIONS, PEOPLE, ADDRESSES = (f"oddpair.core.{name}" for name in ("organisations", "people", "addresses"))
@@ -91,5 +92,8 @@ def test_regions_are_found_by_code_and_name_within_their_country() -> None:
 def test_every_header_table_names_a_field_that_exists() -> None:
     known = {ID_TARGET} | {name for kind in RegisterKind for name in default_layout(kind).names}
     targets = [line.partition(":")[0] for line in read_lines("oddpair.core.mapping", "headers.txt")]
-    assert set(targets) == known
-    assert len(targets) == len(set(targets))
+    named = {target.partition("/")[0] for target in targets}
+    assert named - {NOTHING, FURTHER_NAME} == known
+    assert {target.partition("/")[2] for target in targets} == {"", *(kind.value for kind in RegisterKind)}
+    of_fields = [target for target in targets if not target.startswith(NOTHING)]
+    assert len(of_fields) == len(set(of_fields))

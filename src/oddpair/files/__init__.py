@@ -16,8 +16,9 @@ from .intake import (
 )
 from .open_table import open_table
 from .table import BadRow, FileFormat, Reading, Row, Table
+from .whole_intake import intake_whole
 
 __all__ = [
     "LONGEST_ID", "AcceptedCells", "AcceptedColumns", "AcceptedRow", "BadRow", "FileFormat", "Reading", "RejectedRow", "Row", "Table",
-    "field_values", "filled_cells", "has_name", "intake", "intake_cells", "intake_columns", "open_table", "why_rejected",
+    "field_values", "filled_cells", "has_name", "intake", "intake_cells", "intake_columns", "intake_whole", "open_table", "why_rejected",
 ]  # fmt: skip

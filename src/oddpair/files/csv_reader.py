@@ -168,7 +168,13 @@ def open_csv(path: Path, name: str, reading: Reading) -> Table:
 
     letters = sum(map(len, first)) * (2 if "16" in encoding.name else 4 if "32" in encoding.name else 1)
     expected = round(path.stat().st_size * (len(first) + 1) / max(letters, 1))
-    return Table(replace(format_, header_row=header_line), columns, rows, expected)
+    return Table(replace(format_, header_row=header_line), columns, rows, expected, path)
+
+
+def read_row(number: int, columns: tuple[str, ...], line: str, format_: FileFormat) -> Cells | BadRow | None:
+    """Return one row of a file, given its text; None for a blank one."""
+    cells = next(csv.reader([line], delimiter=format_.delimiter, quotechar=format_.quote, skipinitialspace=True), [])
+    return _row(number, columns, cells, "", format_) if any(map(str.strip, cells)) else None
 
 
 def _row(number: int, columns: tuple[str, ...], cells: list[str], problem: str, format_: FileFormat) -> Cells | BadRow:

@@ -15,7 +15,8 @@ from ..core.mapping import (
 )
 from .table import BadRow, Table
 
-_NAMES = frozenset({"name", "name.given", "name.family"})
+#: Fields without any of which a row is no record.
+NAMES = frozenset({"name", "name.given", "name.family"})
 _ROWS_AT_ONCE = 20_000
 #: A longer id, in letters, is none.
 LONGEST_ID = 500
@@ -64,7 +65,7 @@ def intake_cells(table: Table, mapping: Mapping) -> Iterator[AcceptedCells | Rej
     """
     place_of = {column: place for place, column in enumerate(table.columns)}
     id_place = place_of.get(id_column(mapping))
-    names = sorted({place_of[column] for field, column in field_columns(mapping).items() if field in _NAMES})
+    names = sorted({place_of[column] for field, column in field_columns(mapping).items() if field in NAMES})
     seen: dict[str, int] = {}
     rows = table.cells()
     while batch := list(islice(rows, _ROWS_AT_ONCE)):
@@ -80,7 +81,7 @@ def intake_cells(table: Table, mapping: Mapping) -> Iterator[AcceptedCells | Rej
                 seen[record_id] = number
                 accepted.append((record_id, cells))
             else:
-                yield _rejected(number, filled_cells(table.columns, cells), record_id, seen, mapping)
+                yield rejected_row(number, filled_cells(table.columns, cells), record_id, seen, mapping)
         if accepted:
             yield accepted
 
@@ -90,7 +91,7 @@ def filled_cells(columns: Sequence[str], cells: Sequence[str]) -> dict[str, str]
     return {column: cell for column, cell in zip(columns, cells, strict=True) if cell}
 
 
-def _rejected(
+def rejected_row(
     number: int, cells: dict[str, str], record_id: str, seen: Rows[str, int], mapping: Mapping
 ) -> RejectedRow:
     """Say why a row that could be read is no source record."""
@@ -107,13 +108,13 @@ def why_rejected(record_id: str, stands_in: str, mapping: Mapping) -> tuple[str,
     elif stands_in:
         wrong, reason = {ID_TARGET}, f"the id '{record_id}' stands in {stands_in} already"
     else:
-        wrong, reason = set(_NAMES), "the name is missing"
+        wrong, reason = set(NAMES), "the name is missing"
     return next((item.column for item in mapping if item.field in wrong), ""), reason
 
 
 def has_name(fields: Rows[str, str]) -> bool:
     """Whether mapped fields hold any part of a name, without which a record cannot be matched."""
-    return not _NAMES.isdisjoint(fields)
+    return not NAMES.isdisjoint(fields)
 
 
 def intake(table: Table, mapping: Mapping) -> Iterator[AcceptedRow | RejectedRow]:

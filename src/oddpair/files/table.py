@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from pathlib import Path
 
 from ..core.errors import InputError
 from .encodings import encoding_in_words
@@ -98,13 +99,15 @@ Cells = tuple[int, list[str]]
 class Table:
     """An opened file: columns in order, and a function that walks its rows from the start each time it is called.
 
-    ``expected_rows`` is about how many rows there are, 0 where nobody can tell without reading all.
+    ``expected_rows`` is about how many rows there are, 0 where nobody can tell without reading all; ``path`` leads to a text file
+    that may be read as a whole.
     """
 
     format: FileFormat
     columns: tuple[str, ...]
     cells: Callable[[], Iterator[Cells | BadRow]]
     expected_rows: int = 0
+    path: Path | None = None
 
     def rows(self) -> Iterator[Row | BadRow]:
         """Walk the rows from the start, with the filled cells by column."""

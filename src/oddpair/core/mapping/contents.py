@@ -141,7 +141,8 @@ _LEAST_SHARE = {
 _USUAL_LEAST_SHARE = 0.5
 
 
-def could_be(target: str, values: Values) -> bool:
+@lru_cache(maxsize=1000)
+def could_be(target: str, values: tuple[str, ...]) -> bool:
     """Whether the contents of a column could be a field's; an empty column could be anything."""
     if target == ID_TARGET:
         return _tells_apart(values)

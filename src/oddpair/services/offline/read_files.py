@@ -28,6 +28,7 @@ from ...files import (
     Row,
     Table,
     intake_columns,
+    intake_whole,
     open_table,
 )
 
@@ -87,12 +88,17 @@ def _read_file(path: Path, kind: RegisterKind, map_document: object) -> _ReadFil
     table = open_table(path)
     mapping = _mapping_of(path, table, default_layout(kind), map_document)
     builder = RecordSetBuilder()
-    rejected = []
-    for rows in intake_columns(table, mapping):
-        if isinstance(rows, AcceptedColumns):
-            builder.add_many(path.stem, rows.ids, rows.columns)
-        else:
-            rejected.append(rows)
+    rejected: list[RejectedRow] = []
+    if (whole := intake_whole(table, mapping)) is not None:
+        columns = {field: Column(column.values, column.codes) for field, column in whole.columns.items()}
+        builder.add_encoded(path.stem, whole.ids, columns)
+        rejected = whole.rejected
+    else:
+        for rows in intake_columns(table, mapping):
+            if isinstance(rows, AcceptedColumns):
+                builder.add_many(path.stem, rows.ids, rows.columns)
+            else:
+                rejected.append(rows)
     records = builder.build()
     report = {
         "file": path.name, "source": path.stem, "format": table.format.describe(),
