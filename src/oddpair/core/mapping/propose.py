@@ -2,8 +2,9 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cache
 
-from ..fields import Field, FieldKind, Layout
+from ..fields import Field, FieldKind, Layout, RegisterKind
 from ..records import MOST_VALUES
 from ..text.tables import phrase
 from .contents import FIT, could_be
@@ -56,7 +57,7 @@ class _Candidate:
 def _header_score(sample: ColumnSample, field: Field, layout: Layout) -> tuple[float, bool]:
     """Return (how surely the header names the field, whether as a further name); -1 where it names something else for sure."""
     own_label = spaced(sample.header) in (phrase(field.label), phrase(field.name))
-    if field.name != ID_TARGET and field.name not in _known_targets(layout):
+    if field.name != ID_TARGET and field.name not in _known_targets(layout.kind):
         return (1.0, False) if own_label else (0.0, False)
     # What the contents cannot be the header does not mean: "email addr" is no street.
     says = [item for item in read_header(sample.header, layout.kind) if could_be(item.target, sample.values)]
@@ -72,16 +73,15 @@ def _header_score(sample: ColumnSample, field: Field, layout: Layout) -> tuple[f
 _HEADER_KNOWN = 0.7
 
 
-def _known_targets(layout: Layout) -> frozenset[str]:
-    return frozenset(target for targets in header_table(layout.kind).values() for target in targets) - {
-        NOTHING,
-        FURTHER_NAME,
-    }
+@cache
+def _known_targets(kind: RegisterKind) -> frozenset[str]:
+    known = {target for targets in header_table(kind).values() for target in targets}
+    return frozenset(known - {NOTHING, FURTHER_NAME})
 
 
 def _candidate(sample: ColumnSample, place: int, field: Field, rank: int, layout: Layout) -> _Candidate | None:
     target = field.name
-    own = target == ID_TARGET or target in _known_targets(layout)
+    own = target == ID_TARGET or target in _known_targets(layout.kind)
     header, is_further = _header_score(sample, field, layout)
     if header == 0 and (target in _NEEDS_HEADER or not own):
         return None
