@@ -12,6 +12,7 @@ from oddpair.services.bring_in import load_delivery
 from oddpair.services.registers import registers
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Delivery, RecordVersion, RejectedRow, SourceRecord
+from tests.there import there
 
 from .conftest import bring, nothing
 
@@ -113,3 +114,34 @@ def test_the_demo_is_mapped_without_a_touch(
         for delivery in session.scalars(select(Delivery)):
             assert {"id", "name", "address.line", "phone", "updated_on"} <= {item["field"] for item in delivery.mapping}
     assert len({demo.source for demo in demo_files}) == 5
+
+
+@pytest.mark.parametrize(
+    ("mapping", "says", "cure"),
+    [
+        ({"no": "id", "tel": "phone"}, "No column is mapped to a name", {"name.first": "name.given", "name.last": "name.family"}),
+        ({"no": "id", "employer": "name"}, "All of the first 30 rows lack a name: “employer” is empty there. “name.first” and “name.last” look like one.",
+         {"name.first": "name.given", "name.last": "name.family"}),
+        ({"office": "id", "name.first": "name.given", "name.last": "name.family"}, "29 of the first 30 rows repeat an id.", {}),
+    ],
+    ids=["no name mapped", "an empty name", "an id that tells nobody apart"],
+)  # fmt: skip
+def test_what_most_rows_lack_is_told_once_with_its_cure(
+    sessions: SessionFactory, tmp_path: Path, mapping: dict[str, str], says: str, cure: dict[str, str]
+) -> None:
+    with sessions.begin() as session:
+        slug = registers.make_register(session, "Boat owners", RegisterKind.PERSON).slug
+    rows = "".join(
+        f"{n},7,{'Anna' if n % 2 else 'Peter'},Holm{chr(97 + n % 26)},,01632 9600{n:02d}\n" for n in range(30)
+    )
+    path = file(tmp_path, f"no,office,name.first,name.last,employer,tel\n{rows}")
+    with sessions.begin() as session:
+        draft = bring_in.receive(session, slug, path, "till.csv").delivery.id
+        tried = bring_in.try_mapping(session, draft, mapping_from_columns(mapping), tmp_path)
+        trouble = there(tried.trouble)
+        assert trouble.says.startswith(says)
+        proposed = {item.column: item.field for item in trouble.cure}
+        assert cure.items() <= proposed.items()
+        assert trouble.cure_says
+        cured = bring_in.try_mapping(session, draft, trouble.cure, tmp_path)
+        assert (cured.trouble, cured.rejected) == (None, [])

@@ -1,6 +1,7 @@
 """Deliveries: uploading, mapping, loading, rejected rows."""
 
 import os
+from dataclasses import asdict
 from datetime import datetime
 from pathlib import Path
 from typing import Annotated, Literal
@@ -152,11 +153,20 @@ class SetAside(BaseModel):
     reason: str
 
 
+class TroubleOut(BaseModel):
+    """What most of the first rows lack, and the mapping that would cure it, with words for it; empty where nobody can tell."""
+
+    says: str
+    cure: list[AssignmentModel]
+    cure_says: str
+
+
 class TriedOut(BaseModel):
     """What a mapping makes of the first rows."""
 
     rows: list[TriedRow]
     rejected: list[SetAside]
+    trouble: TroubleOut | None
 
 
 def _out(delivery: object, source: str) -> DeliveryOut:
@@ -267,7 +277,17 @@ def try_mapping(session: Transaction, state: AppState, delivery_id: SmallId, bod
     rejected = [
         SetAside(row_number=r.number, column_name=r.column, value=r.value, reason=r.reason) for r in tried.rejected
     ]
-    return TriedOut(rows=[TriedRow(record_id=i, fields=f, tidy=t) for i, f, t in tried.rows], rejected=rejected)
+    trouble = tried.trouble
+    return TriedOut(
+        rows=[TriedRow(record_id=i, fields=f, tidy=t) for i, f, t in tried.rows],
+        rejected=rejected,
+        trouble=trouble
+        and TroubleOut(
+            says=trouble.says,
+            cure=[AssignmentModel(**asdict(item)) for item in trouble.cure],
+            cure_says=trouble.cure_says,
+        ),
+    )
 
 
 @router.post("/registers/{slug}/deliveries/{delivery_id}/load", status_code=202)

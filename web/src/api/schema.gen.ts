@@ -1313,8 +1313,15 @@ export interface components {
         /**
          * Blocking
          * @description Which records meet: key expressions, and further keys by which blocks over ``most_records`` are narrowed.
+         *
+         *     Where all records make no more than ``every_pair_up_to`` pairs, every pair is compared, whatever keys they share.
          */
         Blocking: {
+            /**
+             * Every Pair Up To
+             * @default 0
+             */
+            every_pair_up_to: number;
             /** Keys */
             keys: string[];
             /**
@@ -1378,10 +1385,18 @@ export interface components {
          * @description How one field is compared.
          *
          *     ``among_same`` says how often two records of one entity come out at a level, where that is expected to be other than
-         *     usual for the comparison; ``bits`` sets the evidence of a level by hand. ``strength`` is how much of the information in
+         *     usual for the comparison, ``among_related`` how often those of two related entities do (sister firms, one household): without
+         *     it, relatives agree by chance only. ``bits`` sets the evidence of a level by hand. ``strength`` is how much of the information in
          *     an agreeing value counts. A missing value is worth nothing.
          */
         ComparisonRule: {
+            /**
+             * Among Related
+             * @default {}
+             */
+            among_related: {
+                [key: string]: number;
+            };
             /**
              * Among Same
              * @default {}
@@ -1429,7 +1444,7 @@ export interface components {
              * Then
              * @enum {string}
              */
-            then: "same" | "unsure" | "different";
+            then: "same" | "unsure" | "at most unsure" | "different";
             /** Title */
             title: string;
             when?: components["schemas"]["Test"] | null;
@@ -2177,9 +2192,11 @@ export interface components {
             vetoes: components["schemas"]["Veto"][];
             /**
              * @default {
+             *       "contest": "found",
              *       "estimate": true,
              *       "matches_per_record": 0.5,
-             *       "prior_pairs": 200
+             *       "prior_pairs": 200,
+             *       "relatives_per_record": 0.1
              *     }
              */
             weights: components["schemas"]["Weights"];
@@ -3127,6 +3144,7 @@ export interface components {
             rejected: components["schemas"]["SetAside"][];
             /** Rows */
             rows: components["schemas"]["TriedRow"][];
+            trouble: components["schemas"]["TroubleOut"] | null;
         };
         /**
          * TriedQueryOut
@@ -3183,6 +3201,18 @@ export interface components {
             before: string;
             /** Records */
             records: number;
+        };
+        /**
+         * TroubleOut
+         * @description What most of the first rows lack, and the mapping that would cure it, with words for it; empty where nobody can tell.
+         */
+        TroubleOut: {
+            /** Cure */
+            cure: components["schemas"]["AssignmentModel"][];
+            /** Cure Says */
+            cure_says: string;
+            /** Says */
+            says: string;
         };
         /**
          * TryIn
@@ -3308,8 +3338,17 @@ export interface components {
         /**
          * Weights
          * @description Where the weights come from: ``estimate`` them on the data, starting from expectations worth ``prior_pairs`` pairs.
+         *
+         *     ``contest`` says in which sources a record of another one has to choose its only partner: in those that are promised or
+         *     found to be without duplicates of their own, in those that are promised to be, or in none.
          */
         Weights: {
+            /**
+             * Contest
+             * @default found
+             * @enum {string}
+             */
+            contest: "found" | "promised" | "none";
             /**
              * Estimate
              * @default true
@@ -3325,6 +3364,11 @@ export interface components {
              * @default 200
              */
             prior_pairs: number;
+            /**
+             * Relatives Per Record
+             * @default 0.1
+             */
+            relatives_per_record: number;
         };
         /**
          * KeyOut

@@ -9,7 +9,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ...core.errors import InputError, Refused
+from ...core.errors import InputError, MappingInvalid, Refused
 from ...core.mapping import (
     Assignment,
     Proposal,
@@ -36,6 +36,7 @@ from ..offline.read_files import column_samples
 from ..state.layouts import layout_of
 from ..state.mappings import mapping_document, mapping_of
 from ..state.tidy_steps_in_force import tidy_steps_of
+from .mapping_trouble import MappingTrouble, trouble_with
 
 _SOURCE_NAME = re.compile(r"[\w .\-]{1,60}")
 _PREVIEW_ROWS = 12
@@ -174,26 +175,38 @@ def read_again(session: Session, delivery_id: int, reading: Reading, folder: Pat
 
 @dataclass(frozen=True, slots=True)
 class TriedMapping:
-    """What a mapping makes of the first rows, delivered fields beside tidy values."""
+    """What a mapping makes of the first rows, delivered fields beside tidy values, and what most of them lack."""
 
     rows: list[tuple[str, dict[str, str], dict[str, str]]]
     rejected: list[RejectedRow]
+    trouble: MappingTrouble | None
 
 
 def try_mapping(session: Session, delivery_id: int, mapping: Sequence[Assignment], folder: Path) -> TriedMapping:
     """Apply a mapping to the first rows of a delivery without loading anything; raise MappingInvalid."""
     delivery = store.delivery_by_id(session, delivery_id)
     register = store.register_of(session, delivery)
-    chosen = validate_mapping(layout_of(register), delivery.columns, mapping)
+    layout = layout_of(register)
+    table = open_delivery(delivery, folder)
+    try:
+        chosen = validate_mapping(layout, delivery.columns, mapping)
+    except MappingInvalid as error:
+        nameless = trouble_with(layout, column_samples(table), mapping, 0, ())
+        if nameless is None or len(error.problems) > 1:
+            raise
+        return TriedMapping([], [], nameless)
     tidy_steps = tidy_steps_of(session, register)
     rows: list[tuple[str, dict[str, str], dict[str, str]]] = []
     rejected: list[RejectedRow] = []
-    for row in islice(intake(open_delivery(delivery, folder), chosen), _TRIED_ROWS):
+    for row in islice(intake(table, chosen), _TRIED_ROWS):
         if isinstance(row, AcceptedRow):
-            rows.append((row.record_id, row.fields, tidy_row(layout_of(register), row.fields, tidy_steps)))
+            rows.append((row.record_id, row.fields, tidy_row(layout, row.fields, tidy_steps)))
         else:
             rejected.append(row)
-    return TriedMapping(rows[:_PREVIEW_ROWS], rejected)
+    trouble = (
+        trouble_with(layout, column_samples(table), chosen, len(rows) + len(rejected), rejected) if rejected else None
+    )
+    return TriedMapping(rows[:_PREVIEW_ROWS], rejected, trouble)
 
 
 def check_loadable(

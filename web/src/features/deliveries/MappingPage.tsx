@@ -47,7 +47,7 @@ function Draft({ slug, preview }: { slug: string; preview: Preview }) {
           <Button onClick={() => discard.mutate(undefined, { onSuccess: back, onError: trouble })}>Discard</Button>
           <Button
             look="main"
-            disabled={load.isPending || tried.isError}
+            disabled={load.isPending || tried.isError || tried.data?.rows.length === 0}
             onClick={() => load.mutate({ mapping, ...how }, { onSuccess: back, onError: trouble })}
           >
             Load this delivery
@@ -77,7 +77,9 @@ function Draft({ slug, preview }: { slug: string; preview: Preview }) {
               <Trouble error={tried.error} />
             </div>
           ) : (
-            <Faces query={tried}>{(result) => <TriedRows tried={result} fields={layout.data?.fields ?? []} />}</Faces>
+            <Faces query={tried}>
+              {(result) => <TriedRows tried={result} fields={layout.data?.fields ?? []} onCure={setMapping} />}
+            </Faces>
           )}
         </Pane>
       </div>

@@ -1,20 +1,43 @@
 import type { Schemas } from "../../api/client";
 import { tidyOf, valuesOf } from "../../domain/fields";
 import { counted } from "../../domain/format";
+import type { Mapping } from "../../domain/mapping";
 import { CELL, HEAD } from "../../ui";
+import { MappingTrouble } from "./MappingTrouble";
+
+/** Rows that would be set aside are listed up to here. */
+const MOST_LISTED = 5;
+
+function SetAside({ rejected }: { rejected: Schemas["TriedOut"]["rejected"] }) {
+  const listed = rejected.slice(0, MOST_LISTED).map((row) => `row ${row.row_number} (${row.reason})`);
+  const more = rejected.length - listed.length;
+  return (
+    <p className="py-1.5 text-sm">
+      Of the first rows {counted(rejected.length, "row")} would be set aside: {listed.join("; ")}
+      {more > 0 && ` and ${more} more`}
+    </p>
+  );
+}
 
 /** The first rows under the mapping: the delivered value, and below it the tidy one. */
-export function TriedRows({ tried, fields }: { tried: Schemas["TriedOut"]; fields: readonly Schemas["FieldOut"][] }) {
+export function TriedRows({
+  tried,
+  fields,
+  onCure,
+}: {
+  tried: Schemas["TriedOut"];
+  fields: readonly Schemas["FieldOut"][];
+  onCure: (mapping: Mapping) => void;
+}) {
   const shown = fields.filter((field) =>
     tried.rows.some((row) => valuesOf(field.name, row.fields) || tidyOf(field.name, row.tidy)),
   );
   return (
     <>
-      {tried.rejected.length > 0 && (
-        <p className="py-1.5 text-sm">
-          Of the first rows {counted(tried.rejected.length, "row")} would be set aside:{" "}
-          {tried.rejected.map((row) => `row ${row.row_number} (${row.reason})`).join("; ")}
-        </p>
+      {tried.trouble ? (
+        <MappingTrouble trouble={tried.trouble} onCure={onCure} />
+      ) : (
+        tried.rejected.length > 0 && <SetAside rejected={tried.rejected} />
       )}
       <table className="text-sm">
         <thead>

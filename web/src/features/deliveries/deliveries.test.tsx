@@ -277,6 +277,20 @@ describe("the mapping of a draft", () => {
     expect(screen.getByRole("button", { name: "Load this delivery" }).hasAttribute("disabled")).toBe(true);
   });
 
+  it("tells once what most rows lack, and maps what cures it at a click", async () => {
+    const says = "All of the first 60 rows lack a name: “No” is empty there. “Firm” looks like one.";
+    const cure = [assigned("name", "Firm")];
+    const { asked } = open({
+      "POST /api/deliveries/5/try": { rows: [], rejected: [], trouble: { says, cure, cure_says: "Map “Firm”" } },
+    });
+    expect((await screen.findByRole("alert")).textContent).toContain(says);
+    expect(screen.getByRole("button", { name: "Load this delivery" }).hasAttribute("disabled")).toBe(true);
+    await userEvent.click(screen.getByRole("button", { name: "Map “Firm”" }));
+    await waitFor(() =>
+      expect(asked.filter(({ path }) => path.endsWith("/try")).at(-1)?.body).toEqual({ mapping: cure }),
+    );
+  });
+
   it("does not offer to load a second time", async () => {
     open({ "GET /api/deliveries/5": { ...preview, delivery: { ...delivery, status: "loaded" } } });
     expect(await screen.findByText("ledger.csv is loaded already.")).toBeTruthy();
