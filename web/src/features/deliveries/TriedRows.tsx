@@ -39,33 +39,35 @@ export function TriedRows({
       ) : (
         tried.rejected.length > 0 && <SetAside rejected={tried.rejected} />
       )}
-      <table className="text-sm">
-        <thead>
-          <tr>
-            <th scope="col" className={HEAD}>
-              Id
-            </th>
-            {shown.map((field) => (
-              <th key={field.name} scope="col" className={HEAD}>
-                {field.label}
+      {tried.rows.length > 0 && (
+        <table className="text-sm">
+          <thead>
+            <tr>
+              <th scope="col" className={HEAD}>
+                Id
               </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {tried.rows.map((row) => (
-            <tr key={row.record_id}>
-              <td className={`${CELL} font-mono text-xs leading-6`}>{row.record_id}</td>
               {shown.map((field) => (
-                <td key={field.name} className={`${CELL} max-w-64`}>
-                  <span className="block truncate">{valuesOf(field.name, row.fields)}</span>
-                  <span className="block truncate font-mono text-xs text-soft">{tidyOf(field.name, row.tidy)}</span>
-                </td>
+                <th key={field.name} scope="col" className={HEAD}>
+                  {field.label}
+                </th>
               ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {tried.rows.map((row) => (
+              <tr key={row.record_id}>
+                <td className={`${CELL} font-mono text-xs leading-6`}>{row.record_id}</td>
+                {shown.map((field) => (
+                  <td key={field.name} className={`${CELL} max-w-64`}>
+                    <span className="block truncate">{valuesOf(field.name, row.fields)}</span>
+                    <span className="block truncate font-mono text-xs text-soft">{tidyOf(field.name, row.tidy)}</span>
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
     </>
   );
 }
