@@ -41,6 +41,8 @@ _ALIKE_AT, _ALIKE_LETTERS = 0.6, 4
 #: An initial tells about this much: one of some twenty letters, some far more usual than others.
 _INITIAL_BITS = 3.5
 _MOST_NAME_BITS = 30.0
+#: Fewer names that stand once tell little of how many stand twice.
+_LEAST_NAMES = 100.0
 
 
 Flags = npt.NDArray[np.bool_]
@@ -187,11 +189,22 @@ def _joint_column(given: Column, family: Column) -> tuple[Column, IntArray, IntA
     return Column(tuple(numbers), np.concatenate(codes)), codes[0], codes[1]
 
 
-def _whole_name_rarity(given: Column, family: Column) -> Bits:
+def _namesakes_of_one(whole: npt.NDArray[np.int64], known: Flags, source_codes: IntArray) -> float:
+    """Return how many further people bear a name that one record of a source bears, at least ``UNSEEN_NAMES``.
+
+    By how many names stand twice in one source, as compared with once: the estimate of I. J. Good (1953) for what is seen once.
+    """
+    in_source = whole[known] * (int(source_codes.max(initial=0)) + 1) + source_codes[known]
+    times = np.bincount(np.unique(in_source, return_counts=True)[1], minlength=3)
+    return float(np.clip(2.0 * times[2] / max(times[1], _LEAST_NAMES), UNSEEN_NAMES, 1.0))
+
+
+def _whole_name_rarity(given: Column, family: Column, source_codes: IntArray) -> Bits:
     """Return the information in every record's whole name, by how many records hold the same one."""
     whole = (family.codes.astype(np.int64) + 1) * (len(given.values) + 1) + given.codes + 1
     _, which, counts = np.unique(whole, return_inverse=True, return_counts=True)
-    return value_information(holders_by_records(counts), len(whole), _MOST_NAME_BITS, UNSEEN_NAMES)[which]
+    unseen = _namesakes_of_one(whole, (family.codes >= 0) & (given.codes >= 0), source_codes)
+    return value_information(holders_by_records(counts), len(whole), _MOST_NAME_BITS, unseen)[which]
 
 
 def _with_namesakes(records: RecordSet, given: Column, family: Column, suffixes: IntArray) -> Flags:
@@ -215,7 +228,7 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     given, family = records.column(f"{field}.given"), records.column(f"{field}.family")
     suffixes = records.column(f"{field}.suffix").codes
     joint, given_codes, family_codes = _joint_column(given, family)
-    rarity = _whole_name_rarity(given, family)
+    rarity = _whole_name_rarity(given, family, records.source_codes)
     vocabulary = column_words(joint).vocabulary
     groups = forms_of_given_names(vocabulary)
     table = weighted_words(joint, groups, short_form_groups().keys(), np.tile(records.source_codes, 2))
