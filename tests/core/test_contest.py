@@ -14,6 +14,7 @@ from oddpair.core.contest.free_lists import find_free_lists, rivals_for_one_part
 from oddpair.core.contest.messages import choices_of, rival_bits
 from oddpair.core.contest.partner_left_out import curve_without_partners
 from oddpair.core.contest.refit import Refit, refit
+from oddpair.core.explain import evidence_table
 from oddpair.core.fields import RegisterKind
 from oddpair.core.pipeline import MatchResult, run
 from oddpair.core.plan import MatchPlan, default_plan
@@ -214,3 +215,16 @@ def test_the_contest_is_held_where_the_plan_says_and_the_order_of_rows_does_not_
     assert np.array_equal(found.pairs.scored.bits, again.pairs.scored.bits)
     of_lists: IntArray = found.records.source_codes
     assert (of_lists[found.pairs.left[found.pairs.same]] != of_lists[found.pairs.right[found.pairs.same]]).all()
+
+
+def test_a_duplicate_inside_a_list_that_is_free_stays_with_a_person_and_its_evidence_adds_up() -> None:
+    names = coined(80, 8)
+    result = match([*names, "Skua Ropes", "Skua Ropes"], [*names, "Skua Ropes"])
+    assert result.free.tolist() == [True, True]
+    codes = result.records.source_codes
+    inside = np.flatnonzero(codes[result.pairs.left] == codes[result.pairs.right])
+    assert len(inside) == 1
+    assert not result.pairs.same[inside[0]]
+    assert result.pairs.rivals[inside[0]] < 0
+    sums = evidence_table(result.scorer, result.pairs).rows.sum(axis=0)
+    assert np.allclose(sums, result.pairs.scored.bits, atol=1e-2)

@@ -19,7 +19,7 @@ from .blocking import (
     with_every_pair,
 )
 from .clustering import Decisions, cluster_records
-from .contest import Contest, DecidedPairs, Settled, SettledScores, room_for_contest, settle
+from .contest import Contest, Settled, SettledScores, room_for_contest, settle
 from .fields import Layout, default_layout
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
@@ -257,7 +257,7 @@ def run(
         stages.report("contest", 0, 1)
         settled = settle(
             scorer, left, right, scored, sources=tidy.source_codes, meets=meets, promised=~own_duplicates,
-            decided=DecidedPairs(decisions.same, decisions.different),
+            decided=(decisions.same, decisions.different),
         )  # fmt: skip
         histogram += _histogram(settled.scored.bits) - _histogram(scored.bits)
     with stages.stage("cluster"):
@@ -265,7 +265,7 @@ def run(
         linked = scorer.same(settled.scored)
         outcome = cluster_records(
             left[linked], right[linked], settled.scored.bits[linked], sources=tidy.source_codes, own_duplicates=own_duplicates,
-            decisions=decisions, score=SettledScores(scorer, settled, tidy.source_codes).score, least_mean=plan.clustering.least_mean,
+            decisions=decisions, score=SettledScores(scorer, settled, len(tidy)).score, least_mean=plan.clustering.least_mean,
             least_link=plan.limits.same, may_be_vetoed=scorer.may_be_vetoed(),
         )  # fmt: skip
 

@@ -24,9 +24,9 @@ class Level:
     the data or decisions say better. At a level that ``agrees``, chance agreement depends on the value: the information
     that both share counts as evidence, less ``looseness`` bits for all the values that would have reached this level
     too. At the other levels chance is one share for all values, ``among_different`` (the u-probability) before it is
-    measured on random pairs; where random pairs would mislead, it is not ``measured``, or at least
-    ``least_different``. Both shares are those among pairs of
-    which as much is ``known``: a town alone can agree or differ, but never be the same front door.
+    measured on random pairs; where random pairs would mislead, it is not ``measured``, or at least ``least_different``.
+    Both shares are those among pairs of which as much is ``known``: a town alone can agree or differ, but never be the
+    same front door.
     """
 
     name: str

@@ -25,11 +25,10 @@ _LEAST_PARTNERS = 30.0
 @dataclass(frozen=True, slots=True)
 class FreeLists:
     """``free`` tells, per source number, whether its records have no duplicates among themselves; ``neighbours`` marks the pairs
-    inside such lists that are told apart by their partners, ``doubtful`` those that a person should look at."""
+    inside lists that are told apart by their partners, or are unlikely anyway."""
 
     free: Flags
     neighbours: Flags
-    doubtful: Flags
 
 
 def _best_partners(left: IntArray, right: IntArray, odds_bits: Bits, count: int) -> tuple[IntArray, Bits]:
@@ -96,6 +95,6 @@ def find_free_lists(left: IntArray, right: IntArray, odds_bits: Bits, sources: I
     )
     known = np.where(with_partner >= _LEAST_PARTNERS, with_partner, sizes)
     free = promised | (duplicates <= np.maximum(_MOST_DOUBTFUL, _NEVER_TOO_MANY / np.maximum(known, 1)))
-    kept = np.zeros(len(left), dtype=np.bool_)
-    kept[np.flatnonzero(inside)[~own]] = True
-    return FreeLists(free, ~across & ~kept, ~across & kept)
+    neighbours = ~across
+    neighbours[np.flatnonzero(inside)[~own]] = False
+    return FreeLists(free, neighbours)

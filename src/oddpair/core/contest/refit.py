@@ -2,7 +2,8 @@
 
 Who lost a contest to a sure partner is another entity, however well it agrees; levels at which such losers gather say less than
 was expected. Both kinds of numbers are held near no change by normal priors, and fitted by logistic regression on the
-chances that the contest gives the pairs (maximum a posteriori, Newton's method).
+pairs that the contest settled either way (maximum a posteriori, Newton's method). Those still in doubt are left out: fitted
+to its own hesitation, evidence would only shrink.
 """
 
 from dataclasses import dataclass
@@ -19,6 +20,7 @@ _ROUNDS, _SETTLED = 12, 1e-4
 #: Pairs below these odds in bits cannot be anybody's partner and teach nothing; of the others so many suffice.
 _LEAST_ODDS, _MOST_PAIRS = -12.0, 60_000
 _LEAST_SLOPE = 0.3
+#: A pair at least this likely to be the same, or to be different, is settled.
 _SETTLED_CHANCE = 0.9
 
 

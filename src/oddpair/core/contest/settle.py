@@ -18,14 +18,6 @@ _NEVER_BITS, _CERTAIN_BITS = -100.0, 40.0
 
 
 @dataclass(frozen=True, slots=True)
-class DecidedPairs:
-    """Decided pairs of record numbers, rows (left, right) in either order."""
-
-    same: IntArray
-    different: IntArray
-
-
-@dataclass(frozen=True, slots=True)
 class Settled:
     """Candidate pairs with settled scores. ``calibrated`` and ``rivals`` are the bits that calibration and rivals added to each;
     without a ``contest`` both are 0. ``free`` tells, per source, whether it counts as free of duplicates."""
@@ -64,11 +56,15 @@ def _codes(pairs: IntArray, count: int) -> npt.NDArray[np.int64]:
     return codes
 
 
-def _known(left: IntArray, right: IntArray, vetoed: Flags, decided: DecidedPairs, count: int) -> npt.NDArray[np.int8]:
+def _known(
+    left: IntArray, right: IntArray, vetoed: Flags, decided: tuple[IntArray, IntArray], count: int
+) -> npt.NDArray[np.int8]:
+    """Return, per pair, what is known of it: decided the same (1), decided different or vetoed (-1), or nothing (0)."""
     codes = np.minimum(left, right).astype(np.int64) * count + np.maximum(left, right)
     known = np.where(vetoed, -1, 0)
-    known[np.isin(codes, _codes(decided.different, count))] = -1
-    known[np.isin(codes, _codes(decided.same, count))] = 1
+    same, different = decided
+    known[np.isin(codes, _codes(different, count))] = -1
+    known[np.isin(codes, _codes(same, count))] = 1
     return known.astype(np.int8)
 
 
@@ -84,17 +80,18 @@ def _free_lists(
     more = scorer.score(one, other)
     every_odds = np.concatenate((odds, np.where(more.vetoed, -_CERTAIN_BITS, more.bits)))
     found = find_free_lists(np.concatenate((left, one)), np.concatenate((right, other)), every_odds, sources, promised)
-    return FreeLists(found.free, found.neighbours[: len(left)], found.doubtful[: len(left)])
+    return FreeLists(found.free, found.neighbours[: len(left)])
 
 
 def settle(
     scorer: Scorer, left: IntArray, right: IntArray, scored: ScoredPairs, *, sources: IntArray, meets: Flags, promised: Flags,
-    decided: DecidedPairs,
+    decided: tuple[IntArray, IntArray],
 ) -> Settled:  # fmt: skip
     """Return the candidate pairs with the scores that a contest between free lists gives them; the scorer takes over its starts.
 
     ``meets`` says which sources are compared, ``promised`` which are promised to be free of duplicates. Of pairs inside lists
     that are found to be free, those that their partners tell apart are dropped below all limits, the others are at most unsure.
+    ``decided`` are the pairs decided the same and those decided different, rows (left, right) in either order.
     """
     nothing = np.zeros(len(left), dtype=np.float32)
     sizes = np.bincount(sources, minlength=len(meets)).astype(np.float64)
@@ -118,26 +115,24 @@ def settle(
         np.where(between, contest.starts, scorer.starts),
         Correction(correction.slopes.astype(np.float32), correction.offsets.astype(np.float32), between),
     )
-    added = contest.calibrated + contest.rivals
-    bits = (scorer.parts(left, right).bits + added).astype(np.float32)
+    full = (scorer.parts(left, right).bits + contest.calibrated + contest.rivals).astype(np.float32)
     at_home = free[sources[left]] & (sources[left] == sources[right])
     below_same = np.nextafter(np.float32(scorer.plan.limits.same), np.float32(-np.inf))
     bits = np.where(
-        at_home & inside.neighbours, np.float32(_NEVER_BITS), np.where(at_home, np.minimum(bits, below_same), bits)
+        at_home & inside.neighbours, np.float32(_NEVER_BITS), np.where(at_home, np.minimum(full, below_same), full)
     )
-    return Settled(
-        left, right, scorer.by_conditions(scored, bits), contest.calibrated.astype(np.float32), contest.rivals.astype(np.float32),
-        contest, free,
-    )  # fmt: skip
+    # What keeps two records of a free list apart are their partners, or that they have one and the same: rivals, too.
+    rivals = (contest.rivals + (bits - full)).astype(np.float32)
+    settled = scorer.by_conditions(scored, bits)
+    return Settled(left, right, settled, contest.calibrated.astype(np.float32), rivals, contest, free)
 
 
 class SettledScores:
     """Scores any pairs for clustering: candidates as they were settled, others by their evidence; pairs that a condition holds apart
     count as vetoed, so that no third record joins them."""
 
-    def __init__(self, scorer: Scorer, settled: Settled, sources: IntArray) -> None:
-        self._scorer, self._settled, self._sources = scorer, settled, sources
-        self._count = len(sources)
+    def __init__(self, scorer: Scorer, settled: Settled, records: int) -> None:
+        self._scorer, self._settled, self._count = scorer, settled, records
         codes = settled.left.astype(np.int64) * self._count + settled.right
         self._order = np.argsort(codes)
         self._codes = codes[self._order]

@@ -18,10 +18,11 @@ _MOST_ORGANISATIONS_AMONG_PEOPLE = 0.3
 def mended(layout: Layout, samples: Sequence[ColumnSample], proposals: Sequence[Proposal]) -> list[Proposal]:
     """Return the proposals with what they leave wrong together put right."""
     mending = list(proposals)
+    employers: set[int] = set()
     if layout.kind is RegisterKind.PERSON:
         _read_as_parts(samples, mending)
-        _without_employers(samples, mending)
-    _with_a_name(layout, samples, mending)
+        employers = _without_employers(samples, mending)
+    _with_a_name(layout, samples, mending, employers)
     return mending
 
 
@@ -41,24 +42,26 @@ def _read_as_parts(samples: Sequence[ColumnSample], proposals: list[Proposal]) -
         proposals[place] = replace(proposals[place], target=missing, reason=reason)
 
 
-def _without_employers(samples: Sequence[ColumnSample], proposals: list[Proposal]) -> None:
-    """Take away a column of names that are organisations' where the parts of people's names stand elsewhere."""
+def _without_employers(samples: Sequence[ColumnSample], proposals: list[Proposal]) -> set[int]:
+    """Take away a column of names that are organisations' where the parts of people's names stand elsewhere; return its place."""
     place = _place_of("name", proposals)
     if place is None or _place_of("name.family", proposals) is None:
-        return
-    if share(samples[place].values, looks_like_organisation) > _MOST_ORGANISATIONS_AMONG_PEOPLE:
-        proposals[place] = replace(proposals[place], target="", confidence=0.0, reason="organisations, not people")
+        return set()
+    if share(samples[place].values, looks_like_organisation) <= _MOST_ORGANISATIONS_AMONG_PEOPLE:
+        return set()
+    proposals[place] = replace(proposals[place], target="", confidence=0.0, reason="organisations, not people")
+    return {place}
 
 
-def _with_a_name(layout: Layout, samples: Sequence[ColumnSample], proposals: list[Proposal]) -> None:
+def _with_a_name(
+    layout: Layout, samples: Sequence[ColumnSample], proposals: list[Proposal], employers: set[int]
+) -> None:
     """Take the column that looks most like names where none is mapped, or where the one that is leaves most rows without."""
     mapped = [place for place, item in enumerate(proposals) if item.target.startswith("name")]
     if mapped and max(samples[place].filled for place in mapped) >= _LEAST_FILLED_NAME:
         return
     free = [
-        place
-        for place, item in enumerate(proposals)
-        if item.target in ("", "address.city") and item.reason != "organisations, not people"
+        place for place, item in enumerate(proposals) if item.target in ("", "address.city") and place not in employers
     ]
     if layout.kind is RegisterKind.PERSON and not mapped:
         of_parts = [place for place in free if share(samples[place].values, is_given_name) >= _LEAST_GIVEN_NAMES]
