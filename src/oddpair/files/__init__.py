@@ -1,7 +1,10 @@
 """Readers and writers of open formats; rows in and out, errors by file, row and column."""
 
 from .intake import (
+    ID_MISSING,
+    ID_REPEATED,
     LONGEST_ID,
+    NAME_MISSING,
     AcceptedCells,
     AcceptedColumns,
     AcceptedRow,
@@ -19,6 +22,7 @@ from .table import BadRow, FileFormat, Reading, Row, Table
 from .whole_intake import intake_whole
 
 __all__ = [
-    "LONGEST_ID", "AcceptedCells", "AcceptedColumns", "AcceptedRow", "BadRow", "FileFormat", "Reading", "RejectedRow", "Row", "Table",
+    "ID_MISSING", "ID_REPEATED", "LONGEST_ID", "NAME_MISSING",
+    "AcceptedCells", "AcceptedColumns", "AcceptedRow", "BadRow", "FileFormat", "Reading", "RejectedRow", "Row", "Table",
     "field_values", "filled_cells", "has_name", "intake", "intake_cells", "intake_columns", "intake_whole", "open_table", "why_rejected",
 ]  # fmt: skip

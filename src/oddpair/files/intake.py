@@ -20,6 +20,9 @@ NAMES = frozenset({"name", "name.given", "name.family"})
 _ROWS_AT_ONCE = 20_000
 #: A longer id, in letters, is none.
 LONGEST_ID = 500
+#: Why rows are set aside; pages count rows by these.
+ID_MISSING, NAME_MISSING = "the id is missing", "the name is missing"
+ID_REPEATED = "the id '{id}' stands in {where} already"
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,13 +105,13 @@ def rejected_row(
 def why_rejected(record_id: str, stands_in: str, mapping: Mapping) -> tuple[str, str]:
     """Return (column, reason) for a row that lacks an id or a name, or whose id ``stands_in`` another row already."""
     if not record_id:
-        wrong, reason = {ID_TARGET}, "the id is missing"
+        wrong, reason = {ID_TARGET}, ID_MISSING
     elif len(record_id) > LONGEST_ID:
         wrong, reason = {ID_TARGET}, f"the id has {len(record_id)} letters, more than {LONGEST_ID}"
     elif stands_in:
-        wrong, reason = {ID_TARGET}, f"the id '{record_id}' stands in {stands_in} already"
+        wrong, reason = {ID_TARGET}, ID_REPEATED.format(id=record_id, where=stands_in)
     else:
-        wrong, reason = set(NAMES), "the name is missing"
+        wrong, reason = set(NAMES), NAME_MISSING
     return next((item.column for item in mapping if item.field in wrong), ""), reason
 
 

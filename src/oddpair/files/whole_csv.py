@@ -69,9 +69,9 @@ def _is_plain(raw: bytes, delimiter: bytes, quote: bytes) -> bool:
     if quote not in raw:
         return True
     letters = np.frombuffer(raw, dtype=np.uint8)
-    ends = np.flatnonzero(letters == ord("\n"))
-    before = np.concatenate(([0], np.cumsum(letters == quote[0])))
-    if (before[ends] % 2).any() or before[-1] % 2:
+    quotes = np.flatnonzero(letters == quote[0])
+    before_ends = np.searchsorted(quotes, np.flatnonzero(letters == ord("\n")))
+    if (before_ends % 2).any() or len(quotes) % 2:
         return False
     inside = re.escape(delimiter) + re.escape(quote) + rb"\r\n"
     # A quote between other letters, or after a space at the beginning of a cell, is read differently by others.

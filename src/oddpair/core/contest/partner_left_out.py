@@ -59,7 +59,7 @@ def _best_two(odds_bits: Bits, choices: Choices) -> tuple[Bits, Bits, npt.NDArra
     return odds_bits[best], second, best
 
 
-def _falling_rates(odds: Bits, weights: Bits) -> Bits:
+def _never_falling(odds: Bits, weights: Bits) -> Bits:
     """Return the nearest values that never fall, by pooling neighbours that do."""
     values: list[float] = []
     sizes: list[float] = []
@@ -104,7 +104,7 @@ def curve_without_partners(
     right = np.maximum(winners - false, 0.0) + _PRIOR_WINNERS * chance
     wrong = false + _PRIOR_WINNERS * (1.0 - chance)
     weight = winners + _PRIOR_WINNERS
-    learned = _falling_rates(right / (right + wrong), weight)
+    learned = _never_falling(right / (right + wrong), weight)
     learned = np.clip(learned, 1e-12, 1 - 1e-12)
     pull = count / (count + _HALF_WAY_SURE)
     values = pull * np.log2(learned / (1 - learned)) + (1 - pull) * middle

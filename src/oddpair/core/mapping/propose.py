@@ -16,24 +16,15 @@ from .samples import ColumnSample, Proposal
 _LEAST_CONFIDENCE = 0.35
 #: A header alone is worth this much, contents alone that much.
 _HEADER_WEIGHT, _CONTENT_WEIGHT = 0.65, 0.5
+#: A header that names a field this surely names no other.
+_HEADER_KNOWN = 0.7
 #: Rows without an id are set aside: a column that leaves out more of them is no record's own number.
 _MOST_MISSING_IDS = 0.1
-
-
 #: Fields whose contents can look like many things: contents alone never decide for them.
-_NEEDS_HEADER = frozenset(
-    {
-        "boat",
-        "address.region",
-        "address.number",
-        "address.line2",
-        "identifier",
-        "name.given",
-        "name.middle",
-        "name.family",
-        "name.suffix",
-    }
-)
+_NEEDS_HEADER = frozenset({
+    "boat", "address.region", "address.number", "address.line2", "identifier",
+    "name.given", "name.middle", "name.family", "name.suffix",
+})  # fmt: skip
 #: Fields of which a record often has several values, each in a column of its own.
 _OFTEN_SEVERAL = frozenset({"phone", "email", "web_site", "tax_number"})
 _LEAST_CONFIDENCE_OF_FURTHER = 0.6
@@ -68,9 +59,6 @@ def _header_score(sample: ColumnSample, field: Field, layout: Layout) -> tuple[f
             return item.score, True
     # A header that is known says nothing else: "VAT no" is no number of the record's own, "created" no last change.
     return (-1.0 if says and says[0].score >= _HEADER_KNOWN else 0.0), False
-
-
-_HEADER_KNOWN = 0.7
 
 
 @cache

@@ -6,13 +6,13 @@ from dataclasses import dataclass
 
 from ...core.fields import Layout
 from ...core.mapping import ID_TARGET, Assignment, ColumnSample, propose_mapping, proposed_mapping
-from ...files import RejectedRow
+from ...files import ID_MISSING, ID_REPEATED, NAME_MISSING, RejectedRow
 
 #: Reasons by how they begin, and what they say of many rows.
 _OF_MANY = {
-    "the name is missing": "lack a name",
-    "the id is missing": "lack an id",
-    "the id '": "repeat an id",
+    NAME_MISSING: "lack a name",
+    ID_MISSING: "lack an id",
+    ID_REPEATED.partition("{")[0]: "repeat an id",
 }
 
 
@@ -44,7 +44,7 @@ def trouble_with(
     if 2 * count <= tried:
         return None
     says = f"{'All' if count == tried else count} of the first {tried} rows {_OF_MANY[kind]}"
-    if kind == "the name is missing":
+    if kind == NAME_MISSING:
         named = [item.column for item in mapping if item.field.startswith("name") and item.column]
         others = [sample for sample in samples if sample.header not in named]
         return _without_names(

@@ -1,9 +1,14 @@
 import { count } from "../../domain/format";
 import type { RunReport } from "./queries";
 
+/** With many sources, only those that share most are told. */
+const MOST_TOLD = 8;
+
 /** Which sources count as free of duplicates of their own, and how many partners they are expected to have. */
 export function ContestNote({ contest }: { contest: NonNullable<RunReport["contest"]> }) {
   const free = contest.without_duplicates;
+  const told = [...contest.partners].sort((one, other) => other.expected - one.expected).slice(0, MOST_TOLD);
+  const untold = contest.partners.length - told.length;
   return (
     <section aria-label="Partners" className="mt-3 mb-4 border-t border-line pt-2 text-sm">
       <p>
@@ -11,11 +16,12 @@ export function ContestNote({ contest }: { contest: NonNullable<RunReport["conte
         one partner there at most, so candidates contest each other.
       </p>
       <ul className="mt-1 flex flex-wrap gap-x-5 gap-y-0.5">
-        {contest.partners.map(({ one, other, expected }) => (
+        {told.map(({ one, other, expected }) => (
           <li key={`${one}/${other}`}>
             {one} and {other}: about <span className="font-mono">{count(Math.round(expected))}</span> partners
           </li>
         ))}
+        {untold > 0 && <li className="text-soft">fewer between {count(untold)} more pairs of sources</li>}
       </ul>
       <p className="mt-1 text-soft">
         Not so? Say <code>contest: promised</code> or <code>none</code> under <code>weights</code> in the plan.
