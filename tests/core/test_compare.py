@@ -89,6 +89,30 @@ def test_person_names(left: str, right: str, expected: str) -> None:
 
 
 @pytest.mark.parametrize(
+    ("given", "other", "times", "expected"),
+    [
+        ("Anna", "Anne", (9, 9), "given name alike"),
+        ("Maria", "Mary", (9, 0), "short form"),
+        ("Frank", "Franka", (9, 9), "given name alike"),
+        ("Robert", "Bob", (9, 9), "short form"),
+        # A usual slip of a name is written often where the name is, and stays a slip.
+        ("Thomas", "Thoams", (1200, 5), "close"),
+        ("Thomas", "Thoams", (9, 5), "given name alike"),
+    ],
+)
+def test_names_in_use_beside_each_other_may_be_two_people_of_a_household(
+    given: str, other: str, times: tuple[int, int], expected: str
+) -> None:
+    rows = [("ledger", f"r{name}{number}", {"name": f"{name} Family{number}"})
+            for name, count in zip((given, other), times, strict=True) for number in range(count)]  # fmt: skip
+    rows += [("ledger", "one", {"name": f"{given} Quayle"}), ("ledger", "two", {"name": f"{other} Quayle"})]
+    tidy = tidy_records(default_layout(RegisterKind.PERSON), records(rows))
+    measure = comparison("person_name").prepare(tidy, "name", defaults("person_name"))
+    left, right = (np.array([tidy.ids.index(record)], dtype=np.int32) for record in ("one", "two"))
+    assert comparison("person_name").levels[measure(left, right).levels[0]] == expected
+
+
+@pytest.mark.parametrize(
     ("left", "right", "expected"),
     [
         ("14 Harbour St, Whitby, YO21 1AA", "14 Harbour Street, Whitby, YO21 1AA", "equal"),

@@ -9,7 +9,7 @@ from oddpair.core.contacts.internet import email_domain, tidy_email, tidy_web_si
 from oddpair.core.contacts.phones import phone_end, tidy_phone
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.organisations import parse_organisation_name
-from oddpair.core.people import parse_person_name, short_form_groups
+from oddpair.core.people import parse_person_name, given_name_forms
 from oddpair.core.tidying import tidy_row
 
 from .strategies import any_text
@@ -49,10 +49,11 @@ def test_person_names(full: str, given_name: str, family: str, suffix: str) -> N
 
 
 def test_short_forms_work_in_both_directions() -> None:
-    groups = short_form_groups()
-    assert set(groups["bob"]) & set(groups["robert"])
-    assert set(groups["kasia"]) & set(groups["katarzyna"])
-    assert not set(groups["bob"]) & set(groups["william"])
+    forms = given_name_forms()
+    assert forms["bob"].short & forms["robert"].full
+    assert forms["kasia"].short & forms["katarzyna"].full
+    assert not forms["bob"].groups & forms["william"].groups
+    assert forms["anna"].full & forms["anne"].full
 
 
 @pytest.mark.parametrize(

@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 from random import Random
 
 from ..core.contacts.identifiers import tax_number_rules
-from ..core.people import short_form_groups
+from ..core.people import given_name_forms
 from ..core.text.folding import fold, split_words
 from ..core.text.tables import phrase
 from .names import boat_name, business_name, family_name, given_name
@@ -193,9 +193,9 @@ def make_person(random: Random, key: str, coined: float = 0.0) -> Person:
 
 def _alike(one: str, other: str) -> bool:
     """Whether two given names could be forms of one: two of a household must not be told apart by truth alone."""
-    groups = short_form_groups()
     one, other = phrase(one), phrase(other)
-    return one[0] == other[0] or bool(set(groups.get(one, ())) & set(groups.get(other, ())))
+    forms, others = given_name_forms().get(one), given_name_forms().get(other)
+    return one[0] == other[0] or bool(forms and others and forms.groups & others.groups)
 
 
 def _relative_of(person: Person, relative: Person, random: Random) -> Person:

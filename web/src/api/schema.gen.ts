@@ -1371,7 +1371,8 @@ export interface components {
         };
         /**
          * Clustering
-         * @description What holds a cluster together: the mean evidence between the two parts that are joined, in bits.
+         * @description What holds a cluster together: the mean evidence between the two parts that are joined, in bits; and below how many bits two
+         *     records stay apart that would be the same, did not what they differ in tell them for relatives.
          */
         Clustering: {
             /**
@@ -1379,6 +1380,11 @@ export interface components {
              * @default 0
              */
             least_mean: number;
+            /**
+             * Relatives Below
+             * @default 0
+             */
+            relatives_below: number;
         };
         /**
          * ComparisonRule
@@ -2165,7 +2171,8 @@ export interface components {
             blocking: components["schemas"]["Blocking"];
             /**
              * @default {
-             *       "least_mean": 0
+             *       "least_mean": 0,
+             *       "relatives_below": 0
              *     }
              */
             clustering: components["schemas"]["Clustering"];

@@ -9,7 +9,7 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from ..people import short_form_groups
+from ..people import given_name_forms
 from ..records import MISSING as NO_VALUE
 from ..records import Column, IntArray, RecordSet
 from ..text.compiled import inner_kernel, kernel
@@ -27,15 +27,17 @@ from .base import (
     measured_by,
     value_information,
 )
-from .given_names import forms_of_given_names, initials_of_forms
+from .given_names import forms_of_given_names, group_codes, initials_of_forms
 from .originals import checked_by_original
 from .weighted_words import WeightedWords, weighted_words
-from .word_overlap import soft_overlap, word_similarity
+from .word_overlap import both_established, soft_overlap, word_similarity
 
 MISSING, EQUAL, SHORT_FORM, INITIAL, CLOSE = range(5)
 SWAPPED, FAMILY_CHANGED, ONE_SUFFIX, GIVEN_ALIKE, GIVEN_DIFFERS, DIFFERENT, CONTRADICTING = range(5, 12)
 _FAMILY_CLOSE_AT = 0.74
 _NONE, _DIFFERS, _ALIKE, _SLIP, _LETTER, _FORM, _SAME = range(7)
+#: Two names share no group of forms; one is short for the other; both are names in their own right, which may be two people's.
+_NO_GROUP, _SHORT, _SISTERS = range(3)
 #: Given names this alike may be one name written with several slips, and may be two of a family.
 _ALIKE_AT, _ALIKE_LETTERS = 0.6, 4
 #: An initial tells about this much: one of some twenty letters, some far more usual than others.
@@ -63,12 +65,16 @@ class _Names(NamedTuple):
 
 
 @inner_kernel
-def _share_group(a: int, b: int, groups: IntArray) -> bool:
+def _common_groups(a: int, b: int, groups: IntArray) -> int:
+    """Return in what sense two given names share a group of forms, as one of the constants below."""
+    found = _NO_GROUP
     for i in range(groups.shape[1]):
         for j in range(groups.shape[1]):
-            if groups[a, i] >= 0 and groups[a, i] == groups[b, j]:
-                return True
-    return False
+            if groups[a, i] >= 0 and groups[a, i] >> 1 == groups[b, j] >> 1:
+                if not (groups[a, i] | groups[b, j]) & 1:
+                    return _SISTERS
+                found = _SHORT
+    return found
 
 
 @inner_kernel
@@ -92,15 +98,17 @@ def _given_agreement(x: int, y: int, given: WeightedWords, initials: IntArray) -
             return _LETTER, _INITIAL_BITS
         # "B. Skov" may be Gitte Skov, who was baptised Birgitte, and may be her husband.
         return (_ALIKE if initials[a] & initials[b] else _DIFFERS), 0.0
-    alike = word_similarity(a, b, given)
-    if alike > 0.6:
-        return _SLIP, lighter * alike
-    if _share_group(a, b, given.groups):
+    similarity = word_similarity(a, b, given)
+    if similarity > 0.6:
+        return _SLIP, lighter * similarity
+    group = _common_groups(a, b, given.groups)
+    if group == _SHORT or (group == _SISTERS and not both_established(a, b, given)):
         return _FORM, lighter
     size_a, size_b = offsets[a + 1] - offsets[a], offsets[b + 1] - offsets[b]
     longer = max(size_a, size_b)
     apart = osa_between(buffer, offsets[a], size_a, offsets[b], size_b) if longer >= _ALIKE_LETTERS else longer
-    return (_ALIKE if 1.0 - apart / longer >= _ALIKE_AT else _DIFFERS), 0.0
+    alike = 1.0 - apart / longer >= _ALIKE_AT or group == _SISTERS
+    return (_ALIKE if alike else _DIFFERS), 0.0
 
 
 @inner_kernel
@@ -230,10 +238,10 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     joint, given_codes, family_codes = _joint_column(given, family)
     rarity = _whole_name_rarity(given, family, records.source_codes)
     vocabulary = column_words(joint).vocabulary
-    groups = forms_of_given_names(vocabulary)
-    table = weighted_words(joint, groups, short_form_groups().keys(), np.tile(records.source_codes, 2))
+    forms = forms_of_given_names(vocabulary)
+    table = weighted_words(joint, group_codes(forms), given_name_forms().keys(), np.tile(records.source_codes, 2))
     namesakes = _with_namesakes(records, given, family, suffixes)
-    names = _Names(table, given_codes, family_codes, suffixes, namesakes, rarity, initials_of_forms(vocabulary, groups))
+    names = _Names(table, given_codes, family_codes, suffixes, namesakes, rarity, initials_of_forms(vocabulary, forms))
     return checked_by_original(measured_by(_measure, names), records, field, EQUAL, CLOSE)
 
 

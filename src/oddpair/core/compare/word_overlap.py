@@ -19,8 +19,10 @@ from .weighted_words import WeightedWords
 
 #: Below this two words are different words: one slip in four letters is still a slip, one in three is not.
 WORD_CUT = 0.74
-#: A word in at least this many records is established, not a slip.
+#: A word in at least this many records is established, not a slip; unless it stands this many times more seldom than the word
+#: it may be a slip of: in a large file a usual slip of a usual name is written often too.
 ESTABLISHED_RECORDS = 4
+_SELDOM_AS_A_SLIP = 200
 #: How alike two established words are at most taken to be.
 ESTABLISHED_SIMILARITY = 0.5
 #: Longest name, in words, that is compared; later words are ignored.
@@ -58,6 +60,18 @@ def _same_digits(buffer: npt.NDArray[np.uint8], at: int, end: int, other_at: int
 
 
 @inner_kernel
+def both_established(a: int, b: int, words: WeightedWords) -> bool:
+    """Whether two words are both in use, so that none is a slip or another spelling of the other."""
+    one, other = words.record_counts[a], words.record_counts[b]
+    return bool(
+        min(one, other) >= ESTABLISHED_RECORDS
+        and max(one, other) < _SELDOM_AS_A_SLIP * min(one, other)
+        # Spellings of which every source uses one only are its habit: an export that loses letters writes "Zieliski".
+        and words.sources[a] & words.sources[b] != 0
+    )
+
+
+@inner_kernel
 def word_similarity(a: int, b: int, words: WeightedWords) -> float:
     """Return how alike the words numbered ``a`` and ``b`` are, in [0, 1]; 0 below the cut."""
     if a == b:
@@ -76,12 +90,7 @@ def word_similarity(a: int, b: int, words: WeightedWords) -> float:
     maybe_cut = shorter >= 4 and longer > shorter and first_a == first_b
     if not near and not maybe_cut:
         return 0.0
-    established = (
-        words.record_counts[a] >= ESTABLISHED_RECORDS
-        and words.record_counts[b] >= ESTABLISHED_RECORDS
-        # Spellings of which every source uses one only are its habit: an export that loses letters writes "Zieliski".
-        and words.sources[a] & words.sources[b] != 0
-    )
+    established = both_established(a, b, words)
     if maybe_cut and not established:
         place = 1
         while place < shorter and buffer[start_a + place] == buffer[start_b + place]:

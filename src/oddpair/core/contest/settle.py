@@ -139,7 +139,7 @@ class SettledScores:
 
     def score(self, left: IntArray, right: IntArray) -> ScoredPairs:
         """Return the scores of pairs; the order within a pair does not matter."""
-        scored = self._scorer.held_apart(self._scorer.score(left, right))
+        scored = self._scorer.score_within_clusters(left, right)
         if self._settled.contest is None or not len(self._codes):
             return scored
         codes = np.minimum(left, right).astype(np.int64) * self._count + np.maximum(left, right)

@@ -10,7 +10,7 @@ from ..contacts.dates import tidy_date
 from ..contacts.identifiers import split_tax_number
 from ..contacts.internet import tidy_email, tidy_web_site
 from ..organisations import parse_organisation_name
-from ..people import short_form_groups
+from ..people import given_name_forms
 from ..text.folding import fold
 from ..text.tables import phrase
 from .mapping import ID_TARGET
@@ -67,7 +67,7 @@ def is_name_like(value: str) -> bool:
 
 def is_given_name(value: str) -> bool:
     """Whether the first word of a value is a known given name."""
-    return phrase(value).partition(" ")[0] in short_form_groups()
+    return phrase(value).partition(" ")[0] in given_name_forms()
 
 
 def words_per_value(values: Values) -> float:

@@ -1,5 +1,5 @@
 """Names of people: given and family names, suffixes, short forms."""
 
-from .names import PersonName, parse_person_name, parse_person_names, short_form_groups
+from .names import GivenNameForms, PersonName, given_name_forms, parse_person_name, parse_person_names
 
-__all__ = ["PersonName", "parse_person_name", "parse_person_names", "short_form_groups"]
+__all__ = ["GivenNameForms", "PersonName", "given_name_forms", "parse_person_name", "parse_person_names"]

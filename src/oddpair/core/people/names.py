@@ -5,7 +5,7 @@ from functools import cache
 
 from ..text.folding import words_of
 from ..text.scripts import ideographs
-from ..text.tables import read_groups, read_word_list, read_word_map
+from ..text.tables import phrase, read_lines, read_word_list, read_word_map
 
 _PACKAGE = __package__
 
@@ -19,14 +19,38 @@ class PersonName:
     suffix: str
 
 
+@dataclass(frozen=True, slots=True)
+class GivenNameForms:
+    """What a given name may stand for: numbers of the groups of forms in which it is a name in its own right (``full``), and of
+    those in which it is short for the others (``short``)."""
+
+    full: frozenset[int]
+    short: frozenset[int]
+
+    @property
+    def groups(self) -> frozenset[int]:
+        """Return the numbers of all its groups."""
+        return self.full | self.short
+
+
 @cache
-def short_form_groups() -> dict[str, tuple[int, ...]]:
-    """Return word → numbers of the groups of given names it belongs to; names that share a group may be one person's."""
-    groups: dict[str, set[int]] = {}
-    for number, words in enumerate(read_groups(_PACKAGE, "short_forms.txt")):
-        for word in words:
-            groups.setdefault(word, set()).add(number)
-    return {word: tuple(sorted(numbers)) for word, numbers in groups.items()}
+def given_name_forms() -> dict[str, GivenNameForms]:
+    """Return word → groups of given names it belongs to; names that share a group may be one person's.
+
+    Two that are full names in the group (*Anna*, *Anne*) may as well be two people's.
+    """
+    full: dict[str, set[int]] = {}
+    short: dict[str, set[int]] = {}
+    for number, line in enumerate(read_lines(_PACKAGE, "short_forms.txt")):
+        own_right, _, shortened = line.partition(";")
+        for forms, listed in ((full, own_right), (short, shortened)):
+            for name in listed.split(","):
+                if name.strip():
+                    forms.setdefault(phrase(name), set()).add(number)
+    return {
+        name: GivenNameForms(frozenset(full.get(name, ())), frozenset(short.get(name, ())))
+        for name in full.keys() | short.keys()
+    }
 
 
 def _strip_titles(words: list[str]) -> list[str]:

@@ -98,9 +98,11 @@ class Veto(_Part):
 
 
 class Clustering(_Part):
-    """What holds a cluster together: the mean evidence between the two parts that are joined, in bits."""
+    """What holds a cluster together: the mean evidence between the two parts that are joined, in bits; and below how many bits two
+    records stay apart that would be the same, did not what they differ in tell them for relatives."""
 
     least_mean: float = Field(default=0.0, ge=-100, le=200)
+    relatives_below: float = Field(default=0.0, ge=-100, le=200)
 
 
 class MatchPlan(_Part):

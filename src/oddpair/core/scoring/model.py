@@ -146,11 +146,29 @@ class Scorer:
 
     def score(self, left: IntArray, right: IntArray) -> ScoredPairs:
         """Return the scores of the pairs ``(left[k], right[k])``; the order within a pair does not matter."""
+        return self._scored(self.parts(left, right))
+
+    def score_within_clusters(self, left: IntArray, right: IntArray) -> ScoredPairs:
+        """Return the scores of pairs as clusters take them: those that no third record may join count as vetoed.
+
+        Which are those that a condition says are at most unsure, and those that would be the same, did not what they differ in
+        tell them for relatives.
+        """
         parts = self.parts(left, right)
+        scored = self._scored(parts)
+        holding = [
+            number for number, condition in enumerate(self.plan.conditions) if condition.then == "at most unsure"
+        ]
+        related = (parts.bits < self.plan.clustering.relatives_below) & (
+            parts.bits - parts.relatives >= self.plan.limits.same
+        )
+        apart = scored.vetoed | related | np.isin(scored.condition, holding)
+        return ScoredPairs(scored.bits, scored.levels, apart, scored.condition)
+
+    def _scored(self, parts: Parts) -> ScoredPairs:
         bits = parts.bits
         undecided = np.full(len(bits), -1, dtype=np.int8)
-        scored = ScoredPairs(bits, parts.levels, self.vetoed(parts.levels), undecided)
-        return self.by_conditions(scored, bits)
+        return self.by_conditions(ScoredPairs(bits, parts.levels, self.vetoed(parts.levels), undecided), bits)
 
     def vetoed(self, levels: Levels) -> npt.NDArray[np.bool_]:
         """Return which pairs a veto forbids."""
@@ -205,17 +223,6 @@ class Scorer:
     def kept(self, scored: ScoredPairs, below: float = 0.0) -> npt.NDArray[np.bool_]:
         """Return which pairs reach the lower limit, or come within ``below`` bits of it: those that are the same or in doubt."""
         return (scored.bits >= self.plan.limits.unsure - below) & ~scored.vetoed
-
-    def held_apart(self, scored: ScoredPairs) -> ScoredPairs:
-        """Return scored pairs with those vetoed that a condition says are at most unsure."""
-        holding = [
-            number for number, condition in enumerate(self.plan.conditions) if condition.then == "at most unsure"
-        ]
-        if not holding:
-            return scored
-        return ScoredPairs(
-            scored.bits, scored.levels, scored.vetoed | np.isin(scored.condition, holding), scored.condition
-        )
 
     def by_conditions(self, scored: ScoredPairs, bits: Bits) -> ScoredPairs:
         """Return scored pairs with other ``bits``, moved again to where the plan's conditions say."""

@@ -59,9 +59,3 @@ def _lengths(phrases: frozenset[str], place: int) -> dict[str, tuple[int, ...]]:
         words = text.split()
         found.setdefault(words[place], set()).add(len(words))
     return {word: tuple(sorted(lengths, reverse=True)) for word, lengths in found.items()}
-
-
-@cache
-def read_groups(package: str, name: str) -> tuple[tuple[str, ...], ...]:
-    """Return the groups of a file in which every line lists words that can stand for each other."""
-    return tuple(tuple(phrase(word) for word in line.split(",") if word.strip()) for line in read_lines(package, name))
