@@ -9,7 +9,7 @@ from oddpair.core.contacts.internet import email_domain, tidy_email, tidy_web_si
 from oddpair.core.contacts.phones import phone_end, tidy_phone
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.organisations import parse_organisation_name
-from oddpair.core.people import parse_person_name, given_name_forms
+from oddpair.core.people import given_name_forms, parse_person_name
 from oddpair.core.tidying import tidy_row
 
 from .strategies import any_text

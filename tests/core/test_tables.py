@@ -9,7 +9,7 @@ from oddpair.core.addresses.regions import region_code
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.mapping import ID_TARGET
 from oddpair.core.mapping.headers import FURTHER_NAME, NOTHING
-from oddpair.core.text.tables import phrase, read_groups, read_lines, read_word_list, read_word_map
+from oddpair.core.text.tables import phrase, read_lines, read_word_list, read_word_map
 
 ORGANISATIONS, PEOPLE, ADDRESSES = (f"oddpair.core.{name}" for name in ("organisations", "people", "addresses"))
 
@@ -61,8 +61,11 @@ def test_word_lists_are_folded_phrases() -> None:
 
 
 def test_short_forms_come_in_groups_of_at_least_two() -> None:
-    for group in read_groups(PEOPLE, "short_forms.txt"):
-        assert len(set(group)) >= 2, group
+    for line in read_lines(PEOPLE, "short_forms.txt"):
+        full, _, short = ({phrase(name) for name in part.split(",") if name.strip()} for part in line.partition(";"))
+        assert full, line
+        assert len(full | short) >= 2, line
+        assert not full & short, line
 
 
 def test_countries_have_two_letters_and_are_found_by_code_and_name() -> None:
