@@ -9,6 +9,9 @@ from ..text.tables import lengths_by_first_word, lengths_by_last_word, read_line
 
 _PACKAGE = __package__
 _ROMAN = {"ii": "2", "iii": "3", "iv": "4", "v": "5", "vi": "6", "vii": "7", "viii": "8", "ix": "9"}
+#: What Indonesian law has written behind a name besides the form in front of it.
+_LISTED = "tbk"
+_SINGLE_LETTERS = re.compile(r"\b\w(?: \w)+\b")
 _SITE_NUMBER = re.compile(r"\d{1,8}[a-z]?")
 
 
@@ -72,7 +75,10 @@ def without_native_forms(text: str) -> str:
 @cache
 def _legal_forms() -> tuple[dict[str, str], dict[str, tuple[int, ...]], dict[str, tuple[int, ...]]]:
     """Return (spelling → legal form, lengths of spellings by their last word, by their first word)."""
-    forms = read_word_map(_PACKAGE, "legal_forms.txt")
+    forms = dict(read_word_map(_PACKAGE, "legal_forms.txt"))
+    for spelling, form in list(forms.items()):
+        # "a s" is read as "as" where it is written with stops.
+        forms.setdefault(_SINGLE_LETTERS.sub(lambda run: run[0].replace(" ", ""), spelling), form)
     return forms, lengths_by_last_word(frozenset(forms)), lengths_by_first_word(frozenset(forms))
 
 
@@ -91,10 +97,11 @@ def _take_legal_form(words: list[str]) -> tuple[list[str], str]:
                 words = words[:-length]
                 stripped = True
                 break
-    if not found and words:
+    if found in ("", _LISTED) and words:
         for length in by_first.get(words[0], ()):
             form = forms.get(" ".join(words[:length])) if length < len(words) else None
-            if form and form != "company":
+            in_front = length > 1 or words[0] in read_word_list(_PACKAGE, "front_legal_forms.txt")
+            if form and form != "company" and in_front:
                 return words[length:], form
     return words, found
 
