@@ -84,6 +84,15 @@ def test_where_one_list_has_duplicates_only_the_other_lists_records_choose() -> 
     assert max(rivals([(0, 1), (0, 2)], [9, 9], [0, 1, 1], (False, True))) < -8
 
 
+def test_duplicates_are_no_rivals_of_each_other_but_others_are() -> None:
+    left, right = np.array([0, 1, 2], np.int32), np.array([3, 3, 3], np.int32)
+    choices = choices_of(left, right, np.array([0, 0, 0, 1], np.int32), BOTH, np.array([0, 0, 2, 3], np.int32))
+    one, twin, other = rival_bits(np.array([9.0, 9.0, 0.0]), choices)
+    assert one == pytest.approx(twin)
+    assert -2 < one < 0
+    assert other < -8
+
+
 def free(pairs: Sequence[tuple[int, int, float]], sources: list[int]) -> list[bool]:
     left, right, odds = (np.array([pair[place] for pair in pairs]) for place in range(3))
     one, other = left.astype(np.int32), right.astype(np.int32)
@@ -99,6 +108,10 @@ def test_neighbours_with_partners_of_their_own_are_no_duplicates_but_two_that_fi
     assert free([*own, *alike], sources) == [True, True]
     one_partner = [(place + 1, place + 2 * count, 9.0) for place in range(0, 2 * count, 2)]
     assert free([*own[::2], *one_partner, *alike], sources) == [False, True]
+    found = find_free_lists(*(np.array(side, np.int32) for side in zip(*[(a, b) for a, b, _ in [*own[::2], *one_partner[:4], *alike[:4]]])),
+                            np.array([bits for *_, bits in [*own[::2], *one_partner[:4], *alike[:4]]]), np.array(sources, np.int32), ~BOTH)  # fmt: skip
+    assert found.nearly.tolist() == [True, True]
+    assert [found.twins[place] == found.twins[place + 1] for place in (0, 2, 8)] == [True, True, False]
 
 
 def test_rivals_for_one_partner_are_the_two_best_of_a_list() -> None:

@@ -25,12 +25,13 @@ _CERTAIN_BITS = 40.0
 
 @dataclass(frozen=True, slots=True)
 class Lists:
-    """The sizes of the sources' lists, which of them are ``free`` of duplicates, and which ``meet``; where either of two that meet
-    is free, they contest."""
+    """The sizes of the sources' lists, which of them are ``free`` of duplicates (but for records of the same number in ``twins``), and
+    which ``meet``; where either of two that meet is free, they contest."""
 
     sizes: Matrix
     free: Flags
     meet: Flags
+    twins: IntArray | None = None
 
     @property
     def contested(self) -> Flags:
@@ -50,10 +51,11 @@ class Lists:
 
 @dataclass(frozen=True, slots=True)
 class Contest:
-    """The outcome: ``between`` which sources it was held, where scores ``start`` there, how many ``matches`` they have, how evidence
+    """The outcome: ``between`` which sources it was held, which of them counted as ``free`` of duplicates but for those found, where scores ``start`` there, how many ``matches`` they have, how evidence
     is corrected, the calibration ``curve``, and per pair what calibration adds (``calibrated``) and what ``rivals`` take, in bits."""
 
     between: Flags
+    free: Flags
     starts: Bits
     matches: Matrix
     correction: Refit
@@ -80,7 +82,7 @@ def hold_contest(candidates: Candidates, sources: IntArray, lists: Lists, width:
     of_left, of_right = sources[candidates.left], sources[candidates.right]
     contested = lists.contested
     taking_part = contested[of_left, of_right]
-    choices = choices_of(candidates.left, candidates.right, sources, lists.free)
+    choices = choices_of(candidates.left, candidates.right, sources, lists.free, lists.twins)
     smaller = np.minimum(lists.sizes[:, None], lists.sizes[None, :])
     matches = _EXPECTED_SHARE * smaller
     correction = Refit.none(len(candidates.evidence), width)
@@ -123,4 +125,4 @@ def hold_contest(candidates: Candidates, sources: IntArray, lists: Lists, width:
     calibrated = np.where(candidates.known != 0, uncontested, curve(uncontested))
     added = np.where(taking_part, calibrated - uncontested, 0.0)
     rivals = np.where(taking_part, rival_bits(calibrated, choices), 0.0)
-    return Contest(contested, starts, matches, correction, curve, added, rivals)
+    return Contest(contested, lists.free, starts, matches, correction, curve, added, rivals)

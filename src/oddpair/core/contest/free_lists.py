@@ -8,6 +8,8 @@ about equally well, one of them is a duplicate. A few of those are left to a per
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 from scipy.special import expit
 
 from ..records import IntArray
@@ -18,16 +20,22 @@ _EQUALLY_GOOD_BITS, _EQUALLY_GOOD_SHARE = 2.0, 0.4
 #: A list with a larger share of records that may be duplicates of each other is not free of them.
 _MOST_DOUBTFUL = 0.006
 _NEVER_TOO_MANY = 1.0
+#: Up to this share of them one of two lists counts as free but for the duplicates found. In a register of more sources there is
+#: more to tell by than a contest, and duplicates that were not found would be taken for rivals.
+_MOST_TWINS = 0.15
 #: From so many records with a partner on, they tell; with fewer, all pairs inside a list count.
 _LEAST_PARTNERS = 30.0
 
 
 @dataclass(frozen=True, slots=True)
 class FreeLists:
-    """``free`` tells, per source number, whether its records have no duplicates among themselves; ``neighbours`` marks the pairs
-    inside lists that are told apart by their partners, or are unlikely anyway."""
+    """``free`` tells, per source number, whether its records have no duplicates among themselves, ``nearly`` whether that is so but
+    for the duplicates that were found; ``twins`` numbers all records, those alike that are such duplicates. ``neighbours`` marks
+    the pairs inside lists that are told apart by their partners, or are unlikely anyway."""
 
     free: Flags
+    nearly: Flags
+    twins: IntArray
     neighbours: Flags
 
 
@@ -95,6 +103,14 @@ def find_free_lists(left: IntArray, right: IntArray, odds_bits: Bits, sources: I
     )
     known = np.where(with_partner >= _LEAST_PARTNERS, with_partner, sizes)
     free = promised | (duplicates <= np.maximum(_MOST_DOUBTFUL, _NEVER_TOO_MANY / np.maximum(known, 1)))
+    nearly = free | ((duplicates <= _MOST_TWINS) & (int((sizes > 0).sum()) == 2))
+    alike = (both | ~own) & ~free[sources[a]]
     neighbours = ~across
     neighbours[np.flatnonzero(inside)[~own]] = False
-    return FreeLists(free, neighbours)
+    return FreeLists(free, nearly, _numbered_alike(a[alike], b[alike], count), neighbours)
+
+
+def _numbered_alike(left: IntArray, right: IntArray, count: int) -> IntArray:
+    """Return a number per record; the records that pairs connect have the same one."""
+    graph = coo_array((np.ones(len(left), dtype=np.int8), (left, right)), shape=(count, count))
+    return np.asarray(connected_components(graph, directed=False)[1], dtype=np.int32)

@@ -8,7 +8,8 @@ approximation algorithms for counting matchings", STOC 2007):
 
     h(a→b) = 1 / (1 + sum over c ≠ b of w(a, c) h(c→a))        odds(a, b) = w(a, b) h(a→b) h(b→a)
 
-where c runs over the candidates of ``a`` in the list of ``b``. The messages are exact on trees; on other graphs they are
+where c runs over the candidates of ``a`` in the list of ``b``; ours: without those that are duplicates of ``b``, which are no rivals
+of it. The messages are exact on trees; on other graphs they are
 damped geometrically and settle. ``log2(h(a→b) h(b→a))`` is never above 0: it is what rivals take from a pair.
 """
 
@@ -34,47 +35,56 @@ class Choices(NamedTuple):
 
     Place ``e`` below the number of pairs is the choice of the pair's left record for its right one, place ``e`` + pairs
     that of the right record for its left one. ``order[starts[g]:starts[g + 1]]`` are the choices of group ``g``: those of one
-    record in one list, of which it can take one at most.
+    record in one list, of which it can take one at most, or several that are duplicates of each other: ``twins`` numbers the
+    chosen one of every choice, duplicates alike; they stand side by side.
     """
 
     order: Longs
     starts: Longs
+    twins: Longs
 
 
-def choices_of(left: IntArray, right: IntArray, sources: IntArray, free: Flags) -> Choices:
-    """Return the choices between candidate pairs; only in lists that are ``free`` (per source number) of duplicates does a
-    record have to choose.
+def choices_of(
+    left: IntArray, right: IntArray, sources: IntArray, free: Flags, twins: IntArray | None = None
+) -> Choices:
+    """Return the choices between candidate pairs; only in lists that are ``free`` (per source number) of duplicates, but for the
+    ``twins`` that a record may have there, does a record have to choose. ``twins`` numbers all records, duplicates alike.
     """
     chooser = np.concatenate((left, right)).astype(np.int64)
-    chosen_source = sources[np.concatenate((right, left))]
-    own_source = sources[np.concatenate((left, right))]
-    places = np.flatnonzero(free[chosen_source] & (own_source != chosen_source))
-    group = chooser[places] * (len(free) + 1) + chosen_source[places]
-    by_group = np.argsort(group, kind="stable")
+    chosen = np.concatenate((right, left))
+    places = np.flatnonzero(free[sources[chosen]] & (sources[chooser] != sources[chosen]))
+    group = chooser[places] * (len(free) + 1) + sources[chosen[places]]
+    twin = (chosen if twins is None else twins[chosen])[places].astype(np.int64)
+    by_group = np.lexsort((twin, group))
     ordered = group[by_group]
     first = np.flatnonzero(np.concatenate(([True], ordered[1:] != ordered[:-1]))) if len(ordered) else ordered
-    return Choices(places[by_group].astype(np.int64), np.append(first, len(ordered)).astype(np.int64))
+    return Choices(places[by_group].astype(np.int64), np.append(first, len(ordered)).astype(np.int64), twin[by_group])
 
 
 @kernel
-def _exchange(weights: Bits, order: Longs, starts: Longs, messages: Bits, fresh: Bits) -> float:
+def _exchange(weights: Bits, choices: Choices, messages: Bits, fresh: Bits) -> float:
     """Compute all messages anew from the last ones; return the largest change in bits."""
+    order, starts, twins = choices
     pairs = len(weights)
     for group in range(len(starts) - 1):
         first, last = starts[group], starts[group + 1]
         # Sums before and after a choice rather than the whole less its own: a weight of 60 bits would swallow the others.
-        before = 0.0
+        before, alike = 0.0, 0.0
         for place in range(first, last):
             choice = order[place]
             pair, answer = (choice, choice + pairs) if choice < pairs else (choice - pairs, choice - pairs)
+            if place > first and twins[place] != twins[place - 1]:
+                before, alike = before + alike, 0.0
             fresh[choice] = before
-            before += weights[pair] * messages[answer]
-        after = 0.0
+            alike += weights[pair] * messages[answer]
+        after, alike = 0.0, 0.0
         for place in range(last - 1, first - 1, -1):
             choice = order[place]
             pair, answer = (choice, choice + pairs) if choice < pairs else (choice - pairs, choice - pairs)
+            if place < last - 1 and twins[place] != twins[place + 1]:
+                after, alike = after + alike, 0.0
             fresh[choice] = 1.0 / (1.0 + fresh[choice] + after)
-            after += weights[pair] * messages[answer]
+            alike += weights[pair] * messages[answer]
     change = 0.0
     for place in range(len(order)):
         choice = order[place]
@@ -93,6 +103,6 @@ def rival_bits(odds_bits: Bits, choices: Choices) -> Bits:
     messages = np.ones(2 * len(weights))
     fresh = np.ones(2 * len(weights))
     for _ in range(_ROUNDS):
-        if _exchange(weights, *choices, messages, fresh) < _SETTLED_BITS:
+        if _exchange(weights, choices, messages, fresh) < _SETTLED_BITS:
             break
     return np.asarray(np.log2(messages[: len(weights)]) + np.log2(messages[len(weights) :]), dtype=np.float64)

@@ -46,16 +46,17 @@ class OddsCurve:
 
 
 def _best_two(odds_bits: Bits, choices: Choices) -> tuple[Bits, Bits, npt.NDArray[np.int64]]:
-    """Return, per choice group, the odds of the best and of the second best candidate, and the place of the best pair."""
+    """Return, per choice group, the odds of the best candidate and of the best that is no duplicate of it, and the place of the
+    best pair."""
     pairs = len(odds_bits)
     group = np.repeat(np.arange(len(choices.starts) - 1), np.diff(choices.starts))
     pair = choices.order % max(pairs, 1)
     ordered = np.lexsort((pair, -odds_bits[pair], group))
     firsts = choices.starts[:-1]
     best = pair[ordered[firsts]]
-    has_second = np.diff(choices.starts) > 1
     second = np.full(len(firsts), _NONE)
-    second[has_second] = odds_bits[pair[ordered[firsts[has_second] + 1]]]
+    other = choices.twins[ordered] != choices.twins[ordered[firsts]][group]
+    np.maximum.at(second, group[other], odds_bits[pair[ordered[other]]])
     return odds_bits[best], second, best
 
 

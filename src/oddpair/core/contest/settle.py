@@ -80,7 +80,7 @@ def _free_lists(
     more = scorer.score(one, other)
     every_odds = np.concatenate((odds, np.where(more.vetoed, -_CERTAIN_BITS, more.bits)))
     found = find_free_lists(np.concatenate((left, one)), np.concatenate((right, other)), every_odds, sources, promised)
-    return FreeLists(found.free, found.neighbours[: len(left)])
+    return FreeLists(found.free, found.nearly, found.twins, found.neighbours[: len(left)])
 
 
 def settle(
@@ -99,8 +99,9 @@ def settle(
     if scorer.plan.weights.contest == "none" or not _some_meet(meets, sizes):
         return none
     inside = _free_lists(scorer, left, right, scored, sources, promised)
-    free = inside.free if scorer.plan.weights.contest == "found" else promised
-    lists = Lists(np.maximum(sizes, 1.0), free, meets)
+    found = scorer.plan.weights.contest == "found"
+    free = inside.free if found else promised
+    lists = Lists(np.maximum(sizes, 1.0), inside.nearly if found else promised, meets, inside.twins if found else None)
     between = lists.contested
     if not between.any():
         return none

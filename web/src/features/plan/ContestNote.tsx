@@ -7,13 +7,23 @@ const MOST_TOLD = 8;
 /** Which sources count as free of duplicates of their own, and how many partners they are expected to have. */
 export function ContestNote({ contest }: { contest: NonNullable<RunReport["contest"]> }) {
   const free = contest.without_duplicates;
+  const few = contest.few_duplicates ?? [];
   const told = [...contest.partners].sort((one, other) => other.expected - one.expected).slice(0, MOST_TOLD);
   const untold = contest.partners.length - told.length;
   return (
     <section aria-label="Partners" className="mt-3 mb-4 border-t border-line pt-2 text-sm">
       <p>
-        Without duplicates of their own, as promised or found: <b>{free.join(", ")}</b>. A record of another source has
-        one partner there at most, so candidates contest each other.
+        {free.length > 0 && (
+          <>
+            Without duplicates of their own, as promised or found: <b>{free.join(", ")}</b>.{" "}
+          </>
+        )}
+        {few.length > 0 && (
+          <>
+            Hardly any of their own but those found: <b>{few.join(", ")}</b>.{" "}
+          </>
+        )}
+        A record of another source has one partner there at most, so candidates contest each other.
       </p>
       <ul className="mt-1 flex flex-wrap gap-x-5 gap-y-0.5">
         {told.map(({ one, other, expected }) => (

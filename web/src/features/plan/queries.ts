@@ -17,6 +17,8 @@ export interface RunReport {
   histogram: { from: number; counts: number[] };
   contest?: {
     without_duplicates: string[];
+    /** Runs of before do not tell them. */
+    few_duplicates?: string[];
     partners: { one: string; other: string; expected: number }[];
     learned_from: number;
   } | null;
