@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddpair.core.contest.contest import Lists
-from oddpair.core.contest.free_lists import find_free_lists, rivals_for_one_partner
+from oddpair.core.contest.free_lists import FreeLists, find_free_lists, rivals_for_one_partner
 from oddpair.core.contest.messages import choices_of, rival_bits
 from oddpair.core.contest.partner_left_out import curve_without_partners
 from oddpair.core.contest.refit import Refit, refit
@@ -93,11 +93,14 @@ def test_duplicates_are_no_rivals_of_each_other_but_others_are() -> None:
     assert other < -8
 
 
-def free(pairs: Sequence[tuple[int, int, float]], sources: list[int]) -> list[bool]:
+def free_lists(pairs: Sequence[tuple[int, int, float]], sources: list[int]) -> FreeLists:
     left, right, odds = (np.array([pair[place] for pair in pairs]) for place in range(3))
     one, other = left.astype(np.int32), right.astype(np.int32)
-    found = find_free_lists(one, other, odds.astype(np.float64), np.array(sources, np.int32), ~BOTH)
-    return [bool(value) for value in found.free]
+    return find_free_lists(one, other, odds.astype(np.float64), np.array(sources, np.int32), ~BOTH)
+
+
+def free(pairs: Sequence[tuple[int, int, float]], sources: list[int]) -> list[bool]:
+    return [bool(value) for value in free_lists(pairs, sources).free]
 
 
 def test_neighbours_with_partners_of_their_own_are_no_duplicates_but_two_that_fit_one_partner_are() -> None:
@@ -108,8 +111,7 @@ def test_neighbours_with_partners_of_their_own_are_no_duplicates_but_two_that_fi
     assert free([*own, *alike], sources) == [True, True]
     one_partner = [(place + 1, place + 2 * count, 9.0) for place in range(0, 2 * count, 2)]
     assert free([*own[::2], *one_partner, *alike], sources) == [False, True]
-    found = find_free_lists(*(np.array(side, np.int32) for side in zip(*[(a, b) for a, b, _ in [*own[::2], *one_partner[:4], *alike[:4]]])),
-                            np.array([bits for *_, bits in [*own[::2], *one_partner[:4], *alike[:4]]]), np.array(sources, np.int32), ~BOTH)  # fmt: skip
+    found = free_lists([*own[::2], *one_partner[:4], *alike[:4]], sources)
     assert found.nearly.tolist() == [True, True]
     assert [found.twins[place] == found.twins[place + 1] for place in (0, 2, 8)] == [True, True, False]
 

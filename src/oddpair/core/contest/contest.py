@@ -51,8 +51,9 @@ class Lists:
 
 @dataclass(frozen=True, slots=True)
 class Contest:
-    """The outcome: ``between`` which sources it was held, which of them counted as ``free`` of duplicates but for those found, where scores ``start`` there, how many ``matches`` they have, how evidence
-    is corrected, the calibration ``curve``, and per pair what calibration adds (``calibrated``) and what ``rivals`` take, in bits."""
+    """The outcome: ``between`` which sources it was held, which of them counted as ``free`` of duplicates but for those found, where
+    scores ``start`` there, how many ``matches`` they have, how evidence is corrected, the calibration ``curve``, and per pair what
+    calibration adds (``calibrated``) and what ``rivals`` take, in bits."""
 
     between: Flags
     free: Flags
