@@ -20,8 +20,7 @@ _EQUALLY_GOOD_BITS, _EQUALLY_GOOD_SHARE = 2.0, 0.4
 #: A list with a larger share of records that may be duplicates of each other is not free of them.
 _MOST_DOUBTFUL = 0.006
 _NEVER_TOO_MANY = 1.0
-#: Up to this share of them one of two lists counts as free but for the duplicates found. In a register of more sources there is
-#: more to tell by than a contest, and duplicates that were not found would be taken for rivals.
+#: Up to this share of them a list counts as free but for the duplicates found.
 _MOST_TWINS = 0.15
 #: From so many records with a partner on, they tell; with fewer, all pairs inside a list count.
 _LEAST_PARTNERS = 30.0
@@ -103,7 +102,7 @@ def find_free_lists(left: IntArray, right: IntArray, odds_bits: Bits, sources: I
     )
     known = np.where(with_partner >= _LEAST_PARTNERS, with_partner, sizes)
     free = promised | (duplicates <= np.maximum(_MOST_DOUBTFUL, _NEVER_TOO_MANY / np.maximum(known, 1)))
-    nearly = free | ((duplicates <= _MOST_TWINS) & (int((sizes > 0).sum()) == 2))
+    nearly = free | (duplicates <= _MOST_TWINS)
     alike = (both | ~own) & ~free[sources[a]]
     neighbours = ~across
     neighbours[np.flatnonzero(inside)[~own]] = False

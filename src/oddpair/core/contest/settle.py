@@ -14,6 +14,7 @@ from .messages import Flags
 Floats = npt.NDArray[np.float32]
 #: The overlap up to which pairs are kept that a contest could lift to the lower limit, and what slopes and offsets may add.
 _LIKELY_SHARE, _ROOM_BITS = 0.6, 2.0
+_FEW_COMPARISONS = 3.5
 _NEVER_BITS, _CERTAIN_BITS = -100.0, 40.0
 
 
@@ -83,6 +84,16 @@ def _free_lists(
     return FreeLists(found.free, found.nearly, found.twins, found.neighbours[: len(left)])
 
 
+def _is_little_known(scored: ScoredPairs) -> bool:
+    """Whether pairs that are likely the same are told by few comparisons.
+
+    Where there is more to tell by, in a register of several sources, duplicates inside them that were not found would be taken
+    for rivals, and the contest would cost more than it brings.
+    """
+    known = (scored.levels[:, scored.bits >= 0] > 0).sum(axis=0)
+    return bool(len(known)) and float(known.mean()) < _FEW_COMPARISONS
+
+
 def settle(
     scorer: Scorer, left: IntArray, right: IntArray, scored: ScoredPairs, *, sources: IntArray, meets: Flags, promised: Flags,
     decided: tuple[IntArray, IntArray],
@@ -101,7 +112,8 @@ def settle(
     inside = _free_lists(scorer, left, right, scored, sources, promised)
     found = scorer.plan.weights.contest == "found"
     free = inside.free if found else promised
-    lists = Lists(np.maximum(sizes, 1.0), inside.nearly if found else promised, meets, inside.twins if found else None)
+    contesting = inside.nearly if found and (int((sizes > 0).sum()) == 2 or _is_little_known(scored)) else free
+    lists = Lists(np.maximum(sizes, 1.0), contesting, meets, inside.twins if found else None)
     between = lists.contested
     if not between.any():
         return none
