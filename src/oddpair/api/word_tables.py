@@ -60,11 +60,12 @@ class TableOut(BaseModel):
 
 
 class NewTable(BaseModel):
-    """A table to be made; ``ready`` names the ready-made one it starts from."""
+    """A table to be made with some entries; ``ready`` names the ready-made one it starts from instead."""
 
     name: TableName
     kind: TableKind = TableKind.SWAP_LIST
     ready: Text = ""
+    entries: Annotated[list[tuple[Text, Text]], Field(max_length=MOST_ENTRIES)] = []
 
 
 class EntriesIn(BaseModel):
@@ -108,10 +109,12 @@ def list_tables(session: Transaction) -> TablesOut:
     return TablesOut(tables=[_summary(table) for table in service.tables(session)], ready_made=list(READY_MADE))
 
 
-@router.post("/tables", status_code=201)
+@router.post("/tables", status_code=201, max_body_size=_MOST_TABLE_BYTES)
 def make_table(session: Transaction, body: NewTable, actor: Actor) -> TableSummary:
     """Make a table."""
-    return _summary(service.make_table(session, body.name, body.kind, ready=body.ready, actor=actor))
+    return _summary(
+        service.make_table(session, body.name, body.kind, ready=body.ready, entries=body.entries, actor=actor)
+    )
 
 
 @router.get("/tables/{name}")

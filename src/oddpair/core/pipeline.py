@@ -1,6 +1,6 @@
 """The whole match as one function: records, plan and decisions in; pairs with verdicts and clusters out."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from time import perf_counter
@@ -8,34 +8,19 @@ from time import perf_counter
 import numpy as np
 import numpy.typing as npt
 
-from .blocking import (
-    BlockIndex,
-    KeyCount,
-    LeftOut,
-    PairChunk,
-    build_index,
-    iterate_pairs,
-    sample_pairs,
-    with_every_pair,
-)
+from .blocking import BlockIndex, KeyCount, LeftOut
 from .clustering import Decisions, cluster_records
-from .contest import Contest, Settled, SettledScores, room_for_contest, settle
+from .contest import Contest, Settled, SettledScores, is_little_known
 from .fields import Layout, default_layout
+from .matching_round import Given, Round, match_once
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
-from .scoring import (
-    Band,
-    Calibration,
-    Decided,
-    ScoredPairs,
-    Scorer,
-    fit_calibration,
-    learn_weights,
-)
+from .scoring import Band, Calibration, ScoredPairs, Scorer
 from .tidying import NOTHING, Progress, TidySteps, tidy_records
+from .wording import WordHabit, best_of_both, find_word_habits, reworded
 
-#: Scores are counted in bins of one bit from here to here; what lies outside goes into the outermost bins.
-HISTOGRAM_FROM, HISTOGRAM_TO = -40, 60
+#: How names of organisations are compared, in whose words sources have habits of their own.
+_NAMES_WITH_HABITS = "organisation_name"
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,8 +65,9 @@ class MatchResult:
 
     ``records`` are the tidy records, ``labels`` the cluster number of each. ``compared`` counts candidate pairs,
     ``calibration`` turns scores into probabilities as decided pairs say, ``histogram`` counts scores in bins of one bit
-    from HISTOGRAM_FROM, ``seconds`` is the time per stage. ``contest`` tells what came of the contest for partners, where there was
-    one, and ``free`` per source whether it was taken to be without duplicates of its own.
+    from ``matching_round.HISTOGRAM_FROM``, ``seconds`` is the time per stage. ``contest`` tells what came of the contest for
+    partners, where there was one, ``habits`` which words sources write differently, and ``free`` per source whether it was taken to be
+    without duplicates of its own.
     """
 
     records: RecordSet
@@ -97,6 +83,7 @@ class MatchResult:
     scorer: Scorer
     calibration: Calibration
     contest: Contest | None
+    habits: tuple[WordHabit, ...]
     free: npt.NDArray[np.bool_]
     seconds: dict[str, float]
 
@@ -121,51 +108,7 @@ class _Stages:
     def stage(self, name: str) -> Iterator[None]:
         started = perf_counter()
         yield
-        self.seconds[name] = round(perf_counter() - started, 3)
-
-
-@dataclass(frozen=True, slots=True)
-class _ChunkResult:
-    """What of a chunk is kept: pairs that may reach the lower limit, counts per key and per score, and how many a veto kept from it."""
-
-    left: IntArray
-    right: IntArray
-    scored: ScoredPairs
-    first_found: npt.NDArray[np.int64]
-    histogram: npt.NDArray[np.int64]
-    vetoed: int
-
-
-def _histogram(bits: npt.NDArray[np.float32]) -> npt.NDArray[np.int64]:
-    bins = np.clip(np.floor(bits), HISTOGRAM_FROM, HISTOGRAM_TO - 1).astype(np.int64) - HISTOGRAM_FROM
-    return np.bincount(bins, minlength=HISTOGRAM_TO - HISTOGRAM_FROM).astype(np.int64)
-
-
-def _score_chunk(scorer: Scorer, keys: int, room: float, chunk: PairChunk) -> _ChunkResult:
-    scored = scorer.score(chunk.left, chunk.right)
-    keep = scorer.kept(scored, room)
-    vetoed = int(((scored.bits >= scorer.plan.limits.unsure) & scored.vetoed).sum())
-    return _ChunkResult(
-        chunk.left[keep], chunk.right[keep],
-        ScoredPairs(scored.bits[keep], scored.levels[:, keep], scored.vetoed[keep], scored.condition[keep]),
-        np.bincount(chunk.keys, minlength=keys).astype(np.int64),
-        _histogram(scored.bits),
-        vetoed,
-    )  # fmt: skip
-
-
-def _gather(chunks: list[_ChunkResult], comparisons: int) -> tuple[IntArray, IntArray, ScoredPairs]:
-    none = np.zeros(0, dtype=np.int32)
-    left = np.concatenate([none, *(chunk.left for chunk in chunks)])
-    right = np.concatenate([none, *(chunk.right for chunk in chunks)])
-    bits = np.concatenate([np.zeros(0, dtype=np.float32), *(chunk.scored.bits for chunk in chunks)])
-    vetoed = np.concatenate([np.zeros(0, dtype=np.bool_), *(chunk.scored.vetoed for chunk in chunks)])
-    levels = np.concatenate(
-        [np.zeros((comparisons, 0), dtype=np.int8), *(chunk.scored.levels for chunk in chunks)], axis=1
-    )
-    condition = np.concatenate([np.zeros(0, dtype=np.int8), *(chunk.scored.condition for chunk in chunks)])
-    order = np.lexsort((right, left))
-    return left[order], right[order], ScoredPairs(bits[order], levels[:, order], vetoed[order], condition[order])
+        self.seconds[name] = round(self.seconds.get(name, 0.0) + perf_counter() - started, 3)
 
 
 def _kept_pairs(scorer: Scorer, settled: Settled, labels: IntArray) -> PairTable:
@@ -179,16 +122,27 @@ def _kept_pairs(scorer: Scorer, settled: Settled, labels: IntArray) -> PairTable
     )  # fmt: skip
 
 
+def _habits(matched: Round) -> dict[str, tuple[WordHabit, ...]]:
+    """Return, per field with names of organisations, the words that sources write differently."""
+    settled, sources = matched.settled, matched.records.source_codes
+    likely = np.flatnonzero(matched.scorer.kept(settled.scored) & (sources[settled.left] != sources[settled.right]))
+    left, right = settled.left[likely], settled.right[likely]
+    best = best_of_both(left, right, settled.scored.bits[likely], sources)
+    names = {rule.field for rule in matched.scorer.plan.comparisons if rule.using == _NAMES_WITH_HABITS}
+    found = {name: find_word_habits(matched.records, name, left[best], right[best]) for name in sorted(names)}
+    return {name: habits for name, habits in found.items() if habits}
+
+
+def _reworded(records: RecordSet, habits: Mapping[str, Sequence[WordHabit]]) -> RecordSet:
+    for name, found in habits.items():
+        records = reworded(records, name, found)
+    return records
+
+
 def own_duplicates_of(records: RecordSet, without_duplicates: Iterable[str]) -> npt.NDArray[np.bool_]:
     """Return, per source number, whether records of that source may be duplicates of each other."""
     promised = set(without_duplicates)
     return np.array([source not in promised for source in records.sources], dtype=np.bool_)
-
-
-def _decided_pairs(decisions: Decisions) -> Decided:
-    pairs = np.concatenate((decisions.same, decisions.different))
-    same = np.arange(len(pairs)) < len(decisions.same)
-    return Decided(pairs[:, 0].astype(np.int32), pairs[:, 1].astype(np.int32), same)
 
 
 def sources_that_meet(
@@ -229,70 +183,47 @@ def run(
         tidy = records
         if not are_tidy:
             tidy = tidy_records(layout or default_layout(plan.kind), records, stages.report, tidy_steps)
-    with stages.stage("block"):
-        keys = plan.blocking_keys()
-        index = build_index(tidy, keys, plan.narrowing_keys(), plan.blocking.most_records, stages.report)
-    results: list[_ChunkResult] = []
     meets = sources_that_meet(tidy, plan, own_duplicates, set(references))
-    with stages.stage("learn"):
-        scorer = Scorer(tidy, plan)
-        decided = _decided_pairs(decisions)
-        if plan.weights.estimate:
-            sampled = sample_pairs(index, tidy.source_codes, meets)
-            learn_weights(scorer, *sampled, records=len(tidy), decided=decided)
-        calibration = fit_calibration(scorer.score(decided.left, decided.right).bits, decided.same)
-    if len(tidy) > 1 and len(tidy) * (len(tidy) - 1) // 2 <= plan.blocking.every_pair_up_to:
-        index = with_every_pair(index, len(tidy))
-    with stages.stage("compare"):
-        room = room_for_contest(scorer, tidy.source_codes, meets)
-        work = iterate_pairs(
-            index, tidy.source_codes, meets, lambda pairs: _score_chunk(scorer, len(index.counts), room, pairs)
-        )
-        for share, chunk in work:
-            results.append(chunk)
-            stages.report("compare", int(share * 1000), 1000)
-        left, right, scored = _gather(results, len(plan.comparisons))
-    histogram = np.sum([_histogram(np.zeros(0, dtype=np.float32)), *(chunk.histogram for chunk in results)], axis=0)
-    with stages.stage("contest"):
-        stages.report("contest", 0, 1)
-        settled = settle(
-            scorer, left, right, scored, sources=tidy.source_codes, meets=meets, promised=~own_duplicates,
-            decided=(decisions.same, decisions.different),
-        )  # fmt: skip
-        histogram += _histogram(settled.scored.bits) - _histogram(scored.bits)
+    given = Given(plan, meets, own_duplicates, decisions)
+    matched = match_once(tidy, given, stages)
+    habits = _habits(matched)
+    if habits and plan.weights.wording == "used" and is_little_known(matched.settled.scored):
+        matched = match_once(_reworded(tidy, habits), given, stages)
+    settled, scorer = matched.settled, matched.scorer
     with stages.stage("cluster"):
         stages.report("cluster", 0, 1)
         linked = scorer.same(settled.scored)
         outcome = cluster_records(
-            left[linked], right[linked], settled.scored.bits[linked], sources=tidy.source_codes, own_duplicates=own_duplicates,
+            settled.left[linked], settled.right[linked], settled.scored.bits[linked],
+            sources=tidy.source_codes, own_duplicates=own_duplicates,
             decisions=decisions, score=SettledScores(scorer, settled, len(tidy)).score, least_mean=plan.clustering.least_mean,
             least_link=plan.limits.same, may_be_vetoed=scorer.may_be_vetoed(),
         )  # fmt: skip
 
-    found = np.sum([np.zeros(len(index.counts), dtype=np.int64), *(chunk.first_found for chunk in results)], axis=0)
-    compared = int(histogram.sum())
+    compared = int(matched.histogram.sum())
     pairs = _kept_pairs(scorer, settled, outcome.labels)
     links = int(linked.sum())
     bands = {
         Band.SAME.value: links,
         Band.UNSURE.value: len(pairs) - links,
         Band.DIFFERENT.value: compared - len(pairs),
-        "vetoed": sum(chunk.vetoed for chunk in results),
+        "vetoed": matched.vetoed,
     }
     return MatchResult(
-        records=tidy,
+        records=matched.records,
         pairs=pairs,
         labels=outcome.labels,
-        keys=tuple(KeyReport(count, int(first)) for count, first in zip(index.counts, found, strict=True)),
-        left_out=index.left_out,
-        blocks=index,
+        keys=tuple(KeyReport(count, int(first)) for count, first in zip(matched.index.counts, matched.found, strict=True)),
+        left_out=matched.index.left_out,
+        blocks=matched.index,
         compared=compared,
         bands=bands,
-        histogram=histogram,
+        histogram=matched.histogram,
         ignored_decisions=outcome.ignored,
         scorer=scorer,
-        calibration=calibration,
+        calibration=matched.calibration,
         contest=settled.contest,
+        habits=tuple(habit for found in habits.values() for habit in found),
         free=settled.free,
         seconds=stages.seconds,
     )  # fmt: skip

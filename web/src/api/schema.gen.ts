@@ -2203,7 +2203,8 @@ export interface components {
              *       "estimate": true,
              *       "matches_per_record": 0.5,
              *       "prior_pairs": 200,
-             *       "relatives_per_record": 0.1
+             *       "relatives_per_record": 0.1,
+             *       "wording": "told"
              *     }
              */
             weights: components["schemas"]["Weights"];
@@ -2310,9 +2311,17 @@ export interface components {
         };
         /**
          * NewTable
-         * @description A table to be made; ``ready`` names the ready-made one it starts from.
+         * @description A table to be made with some entries; ``ready`` names the ready-made one it starts from instead.
          */
         NewTable: {
+            /**
+             * Entries
+             * @default []
+             */
+            entries: [
+                string,
+                string
+            ][];
             /** @default swap list */
             kind: components["schemas"]["TableKind"];
             /** Name */
@@ -3347,7 +3356,8 @@ export interface components {
          * @description Where the weights come from: ``estimate`` them on the data, starting from expectations worth ``prior_pairs`` pairs.
          *
          *     ``contest`` says in which sources a record of another one has to choose its only partner: in those that are promised or
-         *     found to be without duplicates of their own, in those that are promised to be, or in none.
+         *     found to be without duplicates of their own, in those that are promised to be, or in none. ``wording`` says what becomes of
+         *     words that sources write differently as a habit: they are only told, or used in a second round where little else is known.
          */
         Weights: {
             /**
@@ -3376,6 +3386,12 @@ export interface components {
              * @default 0.1
              */
             relatives_per_record: number;
+            /**
+             * Wording
+             * @default told
+             * @enum {string}
+             */
+            wording: "used" | "told";
         };
         /**
          * KeyOut

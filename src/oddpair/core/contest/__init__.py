@@ -2,6 +2,6 @@
 
 from .contest import Contest
 from .report import contest_document
-from .settle import Settled, SettledScores, room_for_contest, settle
+from .settle import Settled, SettledScores, is_little_known, room_for_contest, settle
 
-__all__ = ["Contest", "Settled", "SettledScores", "contest_document", "room_for_contest", "settle"]
+__all__ = ["Contest", "Settled", "SettledScores", "contest_document", "is_little_known", "room_for_contest", "settle"]

@@ -84,14 +84,14 @@ def _free_lists(
     return FreeLists(found.free, found.nearly, found.twins, found.neighbours[: len(left)])
 
 
-def _is_little_known(scored: ScoredPairs) -> bool:
+def is_little_known(scored: ScoredPairs) -> bool:
     """Whether pairs that are likely the same are told by few comparisons.
 
     Where there is more to tell by, in a register of several sources, duplicates inside them that were not found would be taken
     for rivals, and the contest would cost more than it brings.
     """
     known = (scored.levels[:, scored.bits >= 0] > 0).sum(axis=0)
-    return bool(len(known)) and float(known.mean()) < _FEW_COMPARISONS
+    return not len(known) or float(known.mean()) < _FEW_COMPARISONS
 
 
 def settle(
@@ -112,7 +112,7 @@ def settle(
     inside = _free_lists(scorer, left, right, scored, sources, promised)
     found = scorer.plan.weights.contest == "found"
     free = inside.free if found else promised
-    contesting = inside.nearly if found and (int((sizes > 0).sum()) == 2 or _is_little_known(scored)) else free
+    contesting = inside.nearly if found and (int((sizes > 0).sum()) == 2 or is_little_known(scored)) else free
     lists = Lists(np.maximum(sizes, 1.0), contesting, meets, inside.twins if found else None)
     between = lists.contested
     if not between.any():

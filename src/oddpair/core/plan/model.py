@@ -80,11 +80,13 @@ class Weights(_Part):
     """Where the weights come from: ``estimate`` them on the data, starting from expectations worth ``prior_pairs`` pairs.
 
     ``contest`` says in which sources a record of another one has to choose its only partner: in those that are promised or
-    found to be without duplicates of their own, in those that are promised to be, or in none.
+    found to be without duplicates of their own, in those that are promised to be, or in none. ``wording`` says what becomes of
+    words that sources write differently as a habit: they are only told, or used in a second round where little else is known.
     """
 
     estimate: bool = True
     contest: Literal["found", "promised", "none"] = "found"
+    wording: Literal["used", "told"] = "told"
     prior_pairs: float = Field(default=200, ge=1, le=1_000_000)
     matches_per_record: float = Field(default=0.5, gt=0, le=1000)
     relatives_per_record: float = Field(default=0.1, gt=0, le=1000)

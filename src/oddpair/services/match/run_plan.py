@@ -22,9 +22,11 @@ from ...core.clustering import Decisions
 from ...core.contest import contest_document
 from ...core.errors import Refused
 from ...core.fields import Layout
+from ...core.matching_round import HISTOGRAM_FROM
 from ...core.plan import MatchPlan, parse_plan
 from ...core.records import RecordSet, RecordSetBuilder
 from ...core.tidying import TidySteps
+from ...core.wording import habits_document
 from ...store import journal, matching
 from ...store.counters import count_waiting, counters_of
 from ...store.doubts import make_doubts, settle_doubts
@@ -233,7 +235,7 @@ def run_report(result: pipeline.MatchResult, plan_version: int) -> dict[str, Any
         "pairs_same": int(result.pairs.same.sum()),
         "pairs_unsure": int((~result.pairs.same).sum()),
         "clusters": result.cluster_count,
-        "histogram": {"from": pipeline.HISTOGRAM_FROM, "counts": result.histogram.tolist()},
+        "histogram": {"from": HISTOGRAM_FROM, "counts": result.histogram.tolist()},
         "keys": [
             {"key": item.count.key, "blocks": item.count.blocks, "largest_block": item.count.largest_block,
              "pairs_proposed": item.count.pairs_proposed, "pairs_first_found": item.pairs_first_found}
@@ -243,5 +245,6 @@ def run_report(result: pipeline.MatchResult, plan_version: int) -> dict[str, Any
         "ignored_decisions": len(result.ignored_decisions),
         "calibration": asdict(result.calibration),
         "contest": contest_document(result.records.sources, result.free, result.contest),
+        "wording": habits_document(result.habits),
         "seconds": result.seconds,
     }  # fmt: skip

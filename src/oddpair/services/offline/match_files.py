@@ -20,6 +20,7 @@ from ...core.records import RecordSet
 from ...core.scoring import shares_as_document
 from ...core.survivorship import default_rules, golden_columns
 from ...core.tidying import Progress
+from ...core.wording import habits_document
 from ...files import RejectedRow
 from ...files.column_writer import EncodedTexts, write_csv_columns
 from ...files.writers import write_csv
@@ -157,6 +158,7 @@ def _report(
         ],
         "limits": plan.limits.model_dump(),
         "contest": contest_document(result.records.sources, result.free, result.contest),
+        "wording": habits_document(result.habits),
         "matches_per_record": round(result.scorer.matches_per_record, 4),
         "level_shares": shares_as_document(plan, result.scorer.shares),
         "left_out_blocks": [{"key": item.key, "value": item.value, "records": item.records} for item in result.left_out],

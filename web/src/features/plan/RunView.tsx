@@ -5,6 +5,7 @@ import { ContestNote } from "./ContestNote";
 import { Histogram } from "./Histogram";
 import { KeyTable } from "./KeyTable";
 import type { Plan, RunReport } from "./queries";
+import { WordingNote } from "./WordingNote";
 
 function Figures({ report }: { report: RunReport }) {
   const figures = [
@@ -45,6 +46,7 @@ export function RunView({ run, plan }: { run: Schemas["RunOut"]; plan: Plan }) {
       </Link>
       <Histogram histogram={report.histogram} same={limits.same} unsure={limits.unsure} />
       {report.contest && <ContestNote contest={report.contest} />}
+      {report.wording && report.wording.length > 0 && <WordingNote habits={report.wording} />}
       <KeyTable
         heads={["Blocks", "Largest", "Pairs", "Found first"]}
         rows={report.keys.map((key) => ({

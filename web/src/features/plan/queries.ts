@@ -5,6 +5,15 @@ import { useRefreshRegister } from "../../api/registers";
 
 export type Plan = Schemas["PlanOut"];
 
+/** Where the source `other` writes `meant`, `source` writes `written`. */
+export interface WordHabit {
+  source: string;
+  written: string;
+  other: string;
+  meant: string;
+  times: number;
+}
+
 /** The report of a run as the server keeps it. */
 export interface RunReport {
   plan_version: number;
@@ -22,6 +31,8 @@ export interface RunReport {
     partners: { one: string; other: string; expected: number }[];
     learned_from: number;
   } | null;
+  /** Words that sources write differently as a habit; runs of before do not tell them. */
+  wording?: WordHabit[];
   keys: { key: string; blocks: number; largest_block: number; pairs_proposed: number; pairs_first_found: number }[];
   left_out: { key: string; value: string; records: number }[];
   ignored_decisions: number;
@@ -61,5 +72,18 @@ export function useEstimate(slug: string) {
 export function useStartRun(slug: string) {
   return useMutation({
     mutationFn: () => unwrap(client.POST("/api/registers/{slug}/runs", { params: { path: { slug } } })),
+  });
+}
+
+/** Makes a swap list of words that sources write differently. */
+export function useListOfWords(slug: string) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: (habits: readonly WordHabit[]) => {
+      const entries = [...new Map(habits.map(({ written, meant }): [string, string] => [written, meant]))];
+      const body = { name: `words of ${slug}`.slice(0, 60), kind: "swap list" as const, ready: "", entries };
+      return unwrap(client.POST("/api/tables", { body }));
+    },
+    onSuccess: refresh,
   });
 }

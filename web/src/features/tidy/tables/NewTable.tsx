@@ -23,7 +23,7 @@ export function NewTable({ slug, readyMade, onMade, onClose }: Props) {
   const make = useMakeTable(slug);
   const submit = (event: FormEvent) => {
     event.preventDefault();
-    make.mutate({ name: name || ready, kind, ready }, { onSuccess: (made) => onMade(made.name) });
+    make.mutate({ name: name || ready, kind, ready, entries: [] }, { onSuccess: (made) => onMade(made.name) });
   };
   return (
     <Modal title="Make a swap list or value map" onClose={onClose}>

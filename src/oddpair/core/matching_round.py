@@ -1,0 +1,143 @@
+"""One round of matching: tidy records in, candidate pairs with settled scores out."""
+
+from contextlib import AbstractContextManager
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+import numpy.typing as npt
+
+from .blocking import BlockIndex, PairChunk, build_index, iterate_pairs, sample_pairs, with_every_pair
+from .clustering import Decisions
+from .contest import Settled, room_for_contest, settle
+from .plan import MatchPlan
+from .records import IntArray, RecordSet
+from .scoring import Calibration, Decided, ScoredPairs, Scorer, fit_calibration, learn_weights
+
+#: Scores are counted in bins of one bit from here to here; what lies outside goes into the outermost bins.
+HISTOGRAM_FROM, HISTOGRAM_TO = -40, 60
+
+
+class Stages(Protocol):
+    """Measures the stages of a run and reports progress."""
+
+    def report(self, stage: str, done: int, total: int) -> None:
+        """Report how far a stage is."""
+
+    def stage(self, name: str) -> AbstractContextManager[None]:
+        """Measure a stage."""
+
+
+@dataclass(frozen=True, slots=True)
+class Given:
+    """What a round works with besides the records: which sources meet and which may hold duplicates, and what is decided."""
+
+    plan: MatchPlan
+    meets: npt.NDArray[np.bool_]
+    own_duplicates: npt.NDArray[np.bool_]
+    decisions: Decisions
+
+
+@dataclass(frozen=True, slots=True)
+class Round:
+    """What came of a round: candidate pairs that may count, with settled scores, and how they were found.
+
+    ``found`` counts per blocking key the pairs that no earlier key had brought, ``vetoed`` those that only a veto kept below the limit.
+    """
+
+    records: RecordSet
+    index: BlockIndex
+    scorer: Scorer
+    calibration: Calibration
+    settled: Settled
+    histogram: npt.NDArray[np.int64]
+    found: npt.NDArray[np.int64]
+    vetoed: int
+
+
+@dataclass(frozen=True, slots=True)
+class _ChunkResult:
+    """What of a chunk is kept: pairs that may reach the lower limit, counts per key and per score, and how many a veto kept from it."""
+
+    left: IntArray
+    right: IntArray
+    scored: ScoredPairs
+    first_found: npt.NDArray[np.int64]
+    histogram: npt.NDArray[np.int64]
+    vetoed: int
+
+
+def _histogram(bits: npt.NDArray[np.float32]) -> npt.NDArray[np.int64]:
+    bins = np.clip(np.floor(bits), HISTOGRAM_FROM, HISTOGRAM_TO - 1).astype(np.int64) - HISTOGRAM_FROM
+    return np.bincount(bins, minlength=HISTOGRAM_TO - HISTOGRAM_FROM).astype(np.int64)
+
+
+def _score_chunk(scorer: Scorer, keys: int, room: float, chunk: PairChunk) -> _ChunkResult:
+    scored = scorer.score(chunk.left, chunk.right)
+    keep = scorer.kept(scored, room)
+    vetoed = int(((scored.bits >= scorer.plan.limits.unsure) & scored.vetoed).sum())
+    return _ChunkResult(
+        chunk.left[keep], chunk.right[keep],
+        ScoredPairs(scored.bits[keep], scored.levels[:, keep], scored.vetoed[keep], scored.condition[keep]),
+        np.bincount(chunk.keys, minlength=keys).astype(np.int64),
+        _histogram(scored.bits),
+        vetoed,
+    )  # fmt: skip
+
+
+def _gather(chunks: list[_ChunkResult], comparisons: int) -> tuple[IntArray, IntArray, ScoredPairs]:
+    none = np.zeros(0, dtype=np.int32)
+    left = np.concatenate([none, *(chunk.left for chunk in chunks)])
+    right = np.concatenate([none, *(chunk.right for chunk in chunks)])
+    bits = np.concatenate([np.zeros(0, dtype=np.float32), *(chunk.scored.bits for chunk in chunks)])
+    vetoed = np.concatenate([np.zeros(0, dtype=np.bool_), *(chunk.scored.vetoed for chunk in chunks)])
+    levels = np.concatenate(
+        [np.zeros((comparisons, 0), dtype=np.int8), *(chunk.scored.levels for chunk in chunks)], axis=1
+    )
+    condition = np.concatenate([np.zeros(0, dtype=np.int8), *(chunk.scored.condition for chunk in chunks)])
+    order = np.lexsort((right, left))
+    return left[order], right[order], ScoredPairs(bits[order], levels[:, order], vetoed[order], condition[order])
+
+
+def _decided_pairs(decisions: Decisions) -> Decided:
+    pairs = np.concatenate((decisions.same, decisions.different))
+    same = np.arange(len(pairs)) < len(decisions.same)
+    return Decided(pairs[:, 0].astype(np.int32), pairs[:, 1].astype(np.int32), same)
+
+
+def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
+    """Block, learn, compare and settle; see ``pipeline.run``."""
+    plan, decisions = given.plan, given.decisions
+    with stages.stage("block"):
+        index = build_index(
+            records, plan.blocking_keys(), plan.narrowing_keys(), plan.blocking.most_records, stages.report
+        )
+    with stages.stage("learn"):
+        scorer = Scorer(records, plan)
+        decided = _decided_pairs(decisions)
+        if plan.weights.estimate:
+            sampled = sample_pairs(index, records.source_codes, given.meets)
+            learn_weights(scorer, *sampled, records=len(records), decided=decided)
+        calibration = fit_calibration(scorer.score(decided.left, decided.right).bits, decided.same)
+    if len(records) > 1 and len(records) * (len(records) - 1) // 2 <= plan.blocking.every_pair_up_to:
+        index = with_every_pair(index, len(records))
+    results: list[_ChunkResult] = []
+    with stages.stage("compare"):
+        room = room_for_contest(scorer, records.source_codes, given.meets)
+        work = iterate_pairs(
+            index, records.source_codes, given.meets, lambda pairs: _score_chunk(scorer, len(index.counts), room, pairs)
+        )
+        for share, chunk in work:
+            results.append(chunk)
+            stages.report("compare", int(share * 1000), 1000)
+        left, right, scored = _gather(results, len(plan.comparisons))
+    histogram = np.sum([_histogram(np.zeros(0, dtype=np.float32)), *(chunk.histogram for chunk in results)], axis=0)
+    with stages.stage("contest"):
+        stages.report("contest", 0, 1)
+        settled = settle(
+            scorer, left, right, scored, sources=records.source_codes, meets=given.meets, promised=~given.own_duplicates,
+            decided=(decisions.same, decisions.different),
+        )  # fmt: skip
+        histogram += _histogram(settled.scored.bits) - _histogram(scored.bits)
+    found = np.sum([np.zeros(len(index.counts), dtype=np.int64), *(chunk.first_found for chunk in results)], axis=0)
+    return Round(records, index, scorer, calibration, settled, histogram, found, sum(chunk.vetoed for chunk in results))

@@ -1,0 +1,29 @@
+import { screen, waitFor } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { expect, test } from "vitest";
+import { serve, show } from "../../tests/render";
+import { WordingNote } from "./WordingNote";
+
+const habits = [
+  { source: "shop", written: "slg", other: "ledger", meant: "sailing", times: 6 },
+  { source: "shop", written: "bldrs", other: "ledger", meant: "builders", times: 9 },
+];
+const at = { path: "/r/customers/plan", pattern: "/r/:slug/plan" };
+
+test("habits are told, frequent ones first, and become a swap list", async () => {
+  const asked = serve({
+    "POST /api/tables": { name: "words of customers", kind: "swap list", version: 1, entries: 2 },
+  });
+  const { router } = show(<WordingNote habits={habits} />, at);
+  const items = screen.getAllByRole("listitem").map((item) => item.textContent);
+  expect(items[0]).toBe("bldrs in shop for builders in ledger, 9 times");
+  await userEvent.click(screen.getByRole("button", { name: "Make a swap list of them" }));
+  await waitFor(() => expect(router.state.location.pathname).toBe("/r/customers/tidy/tables/words%20of%20customers"));
+  expect(asked.find(({ method }) => method === "POST")?.body).toMatchObject({
+    kind: "swap list",
+    entries: [
+      ["slg", "sailing"],
+      ["bldrs", "builders"],
+    ],
+  });
+});
