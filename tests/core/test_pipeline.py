@@ -40,6 +40,21 @@ def test_the_result_does_not_depend_on_the_order_of_rows(rows: Rows, random: Ran
     assert outcome(run(records(rows), PLAN)) == outcome(run(records(shuffled), PLAN))
 
 
+@given(record_sets(most=20))
+def test_every_pair_inside_a_cluster_is_told_and_is_the_same(rows: Rows) -> None:
+    result = run(records(rows), PLAN)
+    told = {
+        (a, b): same
+        for a, b, same in zip(
+            *(side.tolist() for side in (result.pairs.left, result.pairs.right, result.pairs.same)), strict=True
+        )
+    }
+    assert len(told) == len(result.pairs)
+    for one, label in enumerate(result.labels.tolist()):
+        for other in np.flatnonzero(result.labels == label).tolist():
+            assert one >= other or told[one, other]
+
+
 @given(record_sets())
 def test_evidence_adds_up_to_the_score_and_every_pair_has_its_sentence(rows: Rows) -> None:
     tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(rows))

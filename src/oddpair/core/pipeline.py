@@ -9,8 +9,8 @@ import numpy as np
 import numpy.typing as npt
 
 from .blocking import BlockIndex, KeyCount, LeftOut
-from .clustering import Decisions, cluster_records
-from .contest import Contest, Settled, SettledScores, is_little_known
+from .clustering import Decisions, cluster_records, pairs_within_clusters
+from .contest import Contest, SettledScores, is_little_known
 from .fields import Layout, default_layout
 from .matching_round import Given, Round, match_once
 from .plan import MatchPlan
@@ -25,7 +25,7 @@ _NAMES_WITH_HABITS = "organisation_name"
 
 @dataclass(frozen=True, slots=True)
 class PairTable:
-    """Pairs of records at or above the lower limit, in canonical order.
+    """Pairs of records at or above the lower limit, and all pairs inside clusters, in canonical order.
 
     ``scored`` are their scores; ``same`` tells whether the verdict is same (the two ended in one cluster) or unsure. Of the score
     ``calibrated`` bits are what lists of this kind taught of such odds, and ``rivals`` what other candidates took.
@@ -111,14 +111,31 @@ class _Stages:
         self.seconds[name] = round(self.seconds.get(name, 0.0) + perf_counter() - started, 3)
 
 
-def _kept_pairs(scorer: Scorer, settled: Settled, labels: IntArray) -> PairTable:
-    """Return the pairs that reach the lower limit."""
-    keep = np.flatnonzero(scorer.kept(settled.scored))
-    left, right, scored = settled.left[keep], settled.right[keep], settled.scored
+def _kept_pairs(matched: Round, given: Given, labels: IntArray, kept: npt.NDArray[np.bool_]) -> PairTable:
+    """Return the pairs that reach the lower limit (``kept`` of the settled ones), and all others inside clusters, compared or not,
+    of sources that meet."""
+    scorer, settled, sources = matched.scorer, matched.settled, matched.records.source_codes
+    codes = settled.left.astype(np.int64) * len(labels) + settled.right
+    inside = np.stack(pairs_within_clusters(labels))
+    inside = inside[:, given.meets[sources[inside[0]], sources[inside[1]]]]
+    inside_codes = inside[0].astype(np.int64) * len(labels) + inside[1]
+    keep = np.flatnonzero(kept | np.isin(codes, inside_codes))
+    further = inside[:, ~np.isin(inside_codes, codes)]
+    more = scorer.score(further[0], further[1])
+    nothing = np.zeros(further.shape[1], dtype=np.float32)
+    left, right = np.concatenate((settled.left[keep], further[0])), np.concatenate((settled.right[keep], further[1]))
+    order = np.lexsort((right, left))
+    scored = settled.scored
     return PairTable(
-        left, right,
-        ScoredPairs(scored.bits[keep], scored.levels[:, keep], scored.vetoed[keep], scored.condition[keep]),
-        labels[left] == labels[right], settled.calibrated[keep], settled.rivals[keep],
+        left[order], right[order],
+        ScoredPairs(
+            np.concatenate((scored.bits[keep], more.bits))[order],
+            np.concatenate((scored.levels[:, keep], more.levels), axis=1)[:, order],
+            np.concatenate((scored.vetoed[keep], more.vetoed))[order],
+            np.concatenate((scored.condition[keep], more.condition))[order],
+        ),
+        (labels[left] == labels[right])[order],
+        np.concatenate((settled.calibrated[keep], nothing))[order], np.concatenate((settled.rivals[keep], nothing))[order],
     )  # fmt: skip
 
 
@@ -201,12 +218,13 @@ def run(
         )  # fmt: skip
 
     compared = int(matched.histogram.sum())
-    pairs = _kept_pairs(scorer, settled, outcome.labels)
-    links = int(linked.sum())
+    kept = scorer.kept(settled.scored)
+    pairs = _kept_pairs(matched, given, outcome.labels, kept)
+    links, reaching = int(linked.sum()), int(kept.sum())
     bands = {
         Band.SAME.value: links,
-        Band.UNSURE.value: len(pairs) - links,
-        Band.DIFFERENT.value: compared - len(pairs),
+        Band.UNSURE.value: reaching - links,
+        Band.DIFFERENT.value: compared - reaching,
         "vetoed": matched.vetoed,
     }
     return MatchResult(

@@ -66,6 +66,15 @@ def _all_pairs(members: IntArray, starts: Longs) -> tuple[IntArray, IntArray]:
     return np.concatenate(lefts), np.concatenate(rights)
 
 
+def pairs_within_clusters(labels: IntArray) -> tuple[IntArray, IntArray]:
+    """Return (left, right): every pair of records of one cluster, ordered; of clusters that are not too large for that."""
+    members = np.argsort(labels, kind="stable").astype(np.int32)
+    starts = np.concatenate(([0], np.cumsum(np.bincount(labels)))).astype(np.int64)
+    left, right = _all_pairs(members, starts)
+    order = np.lexsort((right, left))
+    return left[order], right[order]
+
+
 def _telling_pairs(
     members: IntArray, starts: Longs, score: "Score", may_be_vetoed: npt.NDArray[np.bool_], least: float
 ) -> tuple[IntArray, IntArray]:
