@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from .blocking import BlockIndex, PairChunk, build_index, iterate_pairs, sample_pairs, with_every_pair
 from .clustering import Decisions
-from .contest import Settled, room_for_contest, settle
+from .contest import Settled, SettledScores, room_for_contest, settle
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
 from .scoring import Calibration, Decided, ScoredPairs, Scorer, fit_calibration, learn_weights
@@ -118,7 +118,6 @@ def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
         if plan.weights.estimate:
             sampled = sample_pairs(index, records.source_codes, given.meets)
             learn_weights(scorer, *sampled, records=len(records), decided=decided)
-        calibration = fit_calibration(scorer.score(decided.left, decided.right).bits, decided.same)
     if len(records) > 1 and len(records) * (len(records) - 1) // 2 <= plan.blocking.every_pair_up_to:
         index = with_every_pair(index, len(records))
     results: list[_ChunkResult] = []
@@ -139,5 +138,7 @@ def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
             decided=(decisions.same, decisions.different),
         )  # fmt: skip
         histogram += _histogram(settled.scored.bits) - _histogram(scored.bits)
+        decided_bits = SettledScores(scorer, settled, len(records)).score(decided.left, decided.right).bits
+        calibration = fit_calibration(decided_bits, decided.same)
     found = np.sum([np.zeros(len(index.counts), dtype=np.int64), *(chunk.first_found for chunk in results)], axis=0)
     return Round(records, index, scorer, calibration, settled, histogram, found, sum(chunk.vetoed for chunk in results))
