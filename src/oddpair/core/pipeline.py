@@ -21,6 +21,8 @@ from .wording import WordHabit, best_of_both, find_word_habits, reworded
 
 #: How names of organisations are compared, in whose words sources have habits of their own.
 _NAMES_WITH_HABITS = "organisation_name"
+#: How often names are reworded and matched again, at most: what is found then may tell more habits.
+_ROUNDS = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -203,9 +205,15 @@ def run(
     meets = sources_that_meet(tidy, plan, own_duplicates, set(references))
     given = Given(plan, meets, own_duplicates, decisions)
     matched = match_once(tidy, given, stages)
-    habits = _habits(matched)
-    if habits and plan.weights.wording == "used" and is_little_known(matched.settled.scored):
-        matched = match_once(_reworded(tidy, habits), given, stages)
+    habits = fresh = _habits(matched)
+    rounds = _ROUNDS if plan.weights.wording == "used" and is_little_known(matched.settled.scored) else 0
+    while fresh and rounds:
+        matched = match_once(_reworded(matched.records, fresh), given, stages)
+        fresh = _habits(matched)
+        habits, rounds = (
+            {**habits, **{name: (*habits.get(name, ()), *found) for name, found in fresh.items()}},
+            rounds - 1,
+        )
     settled, scorer = matched.settled, matched.scorer
     with stages.stage("cluster"):
         stages.report("cluster", 0, 1)

@@ -3357,7 +3357,7 @@ export interface components {
          *
          *     ``contest`` says in which sources a record of another one has to choose its only partner: in those that are promised or
          *     found to be without duplicates of their own, in those that are promised to be, or in none. ``wording`` says what becomes of
-         *     words that sources write differently as a habit: they are only told, or used in a second round where little else is known.
+         *     words that sources write differently as a habit: they are only told, or used in further rounds where little else is known.
          */
         Weights: {
             /**

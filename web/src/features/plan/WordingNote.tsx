@@ -30,7 +30,7 @@ export function WordingNote({ habits }: { habits: readonly WordHabit[] }) {
       </ul>
       <p className="mt-1 flex flex-wrap items-center gap-x-3 gap-y-1 text-soft">
         <span>
-          Where little else is known they are used in a second round; say <code>wording: told</code> under{" "}
+          Where little else is known they are used in further rounds; say <code>wording: told</code> under{" "}
           <code>weights</code> in the plan if not.
         </span>
         <Button onClick={makeList} disabled={make.isPending}>
