@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from oddpair.core.contest.contest import Lists
+from oddpair.core.contest.contest import Candidates, Lists, surely_matched
 from oddpair.core.contest.free_lists import FreeLists, find_free_lists, rivals_for_one_partner
 from oddpair.core.contest.messages import choices_of, rival_bits
 from oddpair.core.contest.partner_left_out import curve_without_partners
@@ -129,6 +129,23 @@ def test_more_matches_start_higher_and_the_two_lists_are_alike(matches: float, o
     starts, more = (lists.starts(np.full((2, 2), min(matches * factor, one, other))) for factor in (1.0, 1.5))
     assert starts[0, 1] == starts[1, 0] <= more[0, 1]
     assert np.isfinite(starts).all()
+
+
+def test_pairs_that_agree_in_full_beyond_what_chance_brings_together_are_counted_as_matches() -> None:
+    count, rows = 1000, 300
+    left = np.concatenate([np.arange(rows), np.arange(0, 40, 2)]).astype(np.int32)
+    right = np.concatenate([np.arange(rows) + count, np.arange(1, 41, 2)]).astype(np.int32)
+    sources = (np.arange(2 * count) >= count).astype(np.int32)
+    nothing = np.zeros((1, len(left)))
+    candidates = Candidates(
+        left, right, nothing, nothing[0], nothing.astype(np.int8), nothing[0].astype(np.int8), nothing[0] == 0
+    )
+    sizes = np.full(2, float(count))
+    everywhere, across = np.ones((2, 2), dtype=np.bool_), ~np.eye(2, dtype=np.bool_)
+    least = surely_matched(candidates, sources, Lists(sizes, BOTH, everywhere))
+    # 20 of 499,500 pairs inside a list agree in full by chance, so about 40 of the million between the lists do.
+    assert 240 < least[0, 1] == least[1, 0] < 260
+    assert not surely_matched(candidates, sources, Lists(sizes, BOTH, across)).any()
 
 
 def test_what_a_record_would_win_without_its_partner_tells_how_far_odds_can_be_believed() -> None:

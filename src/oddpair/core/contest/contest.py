@@ -21,6 +21,10 @@ _EXPECTED_SHARE, _EXPECTED_RECORDS = 0.3, 1.5
 #: However well two lists overlap, some of the records left over could still be partners.
 _LEAST_LEFT_OVER = 0.02
 _CERTAIN_BITS = 40.0
+#: Matches that are counted by what chance does not explain are as many as that less so many standard deviations.
+_DEVIATIONS = 2.0
+#: Evidence that was fitted anew must go on finding this share of them.
+_LEAST_OF_SURE = 0.9
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +72,7 @@ class Contest:
 @dataclass(frozen=True, slots=True)
 class Candidates:
     """Candidate pairs: records, their evidence in bits and levels (a row per comparison), what relatives take, and what is known of
-    them: 1 decided the same, -1 that they cannot be, 0 nothing."""
+    them: 1 decided the same, -1 that they cannot be, 0 nothing; and whether they agree ``in_full``, as far as anything is known."""
 
     left: IntArray
     right: IntArray
@@ -76,6 +80,24 @@ class Candidates:
     relatives: Bits
     levels: npt.NDArray[np.int8]
     known: npt.NDArray[np.int8]
+    in_full: Flags
+
+
+def surely_matched(candidates: Candidates, sources: IntArray, lists: Lists) -> Matrix:
+    """Return how many matches between two lists there are at least: pairs that agree in full beyond what chance brings together.
+
+    How often chance does is told by the pairs inside the lists, which are of different entities or, where they are duplicates, make
+    the figure smaller than it is.
+    """
+    full = candidates.in_full & (candidates.known >= 0)
+    pairs = np.zeros((len(lists.sizes), len(lists.sizes)))
+    np.add.at(pairs, (sources[candidates.left[full]], sources[candidates.right[full]]), 1.0)
+    inside = np.diag(pairs) / np.maximum(lists.sizes * (lists.sizes - 1) / 2, 1.0)
+    by_chance = np.outer(lists.sizes, lists.sizes) * np.maximum(inside[:, None], inside[None, :])
+    surely = np.maximum(pairs + pairs.T - by_chance - _DEVIATIONS * np.sqrt(by_chance + 1.0), 0.0)
+    # Where pairs inside a list were not compared, nothing is known of chance.
+    told = lists.meet[np.arange(len(inside)), np.arange(len(inside))]
+    return np.where(told[:, None] & told[None, :], surely, 0.0)
 
 
 def hold_contest(candidates: Candidates, sources: IntArray, lists: Lists, width: int) -> Contest:
@@ -86,6 +108,7 @@ def hold_contest(candidates: Candidates, sources: IntArray, lists: Lists, width:
     choices = choices_of(candidates.left, candidates.right, sources, lists.free, lists.twins)
     smaller = np.minimum(lists.sizes[:, None], lists.sizes[None, :])
     matches = _EXPECTED_SHARE * smaller
+    least = np.minimum(surely_matched(candidates, sources, lists), smaller)
     correction = Refit.none(len(candidates.evidence), width)
 
     def odds(starts: Bits) -> Bits:
@@ -107,6 +130,10 @@ def hold_contest(candidates: Candidates, sources: IntArray, lists: Lists, width:
         chances = expit((uncontested + rivals) * np.log(2.0))
         before = matches
         matches = smaller * (counted(chances) + _EXPECTED_SHARE * _EXPECTED_RECORDS) / (smaller + _EXPECTED_RECORDS)
+        if refits and counted(chances).sum() < _LEAST_OF_SURE * least.sum():
+            # Where namesakes are many, all lose now and then, and what was fitted to that explains sure matches away.
+            correction, refits = Refit.none(len(candidates.evidence), width), _REFITS
+        matches = np.maximum(matches, least)
         if np.abs(matches - before).max(initial=0.0) < _SETTLED_SHARE * float(smaller.max(initial=1.0)):
             if refits == _REFITS:
                 break

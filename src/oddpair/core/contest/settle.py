@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from ..compare import comparison
 from ..records import IntArray
 from ..scoring import Correction, ScoredPairs, Scorer
 from .contest import Candidates, Contest, Lists, hold_contest
@@ -94,6 +95,17 @@ def is_little_known(scored: ScoredPairs) -> bool:
     return not len(known) or float(known.mean()) < _FEW_COMPARISONS
 
 
+def _in_full(scorer: Scorer, scored: ScoredPairs) -> Flags:
+    """Return which pairs come out at the best level that what is known of them allows, in every comparison."""
+    full, known = np.ones(len(scored.bits), dtype=np.bool_), np.zeros(len(scored.bits), dtype=np.bool_)
+    for rule, levels in zip(scorer.plan.comparisons, scored.levels, strict=True):
+        of_level = comparison(rule.using).known
+        best = [0, *(of_level.index(part) + 1 for part in of_level)]
+        full &= np.array(best, dtype=np.int8)[levels] == levels
+        known |= levels > 0
+    return full & known
+
+
 def settle(
     scorer: Scorer, left: IntArray, right: IntArray, scored: ScoredPairs, *, sources: IntArray, meets: Flags, promised: Flags,
     decided: tuple[IntArray, IntArray],
@@ -120,7 +132,13 @@ def settle(
     known = _known(left, right, scored.vetoed, decided, len(sources))
     parts = scorer.parts(left, right)
     candidates = Candidates(
-        left, right, parts.evidence.astype(np.float64), parts.relatives.astype(np.float64), scored.levels, known
+        left,
+        right,
+        parts.evidence.astype(np.float64),
+        parts.relatives.astype(np.float64),
+        scored.levels,
+        known,
+        _in_full(scorer, scored),
     )
     contest = hold_contest(candidates, sources, lists, scorer.table.base.shape[1])
     correction = contest.correction
