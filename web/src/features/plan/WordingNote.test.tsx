@@ -6,7 +6,8 @@ import { WordingNote } from "./WordingNote";
 
 const habits = [
   { source: "shop", written: "slg", other: "ledger", meant: "sailing", times: 6 },
-  { source: "shop", written: "bldrs", other: "ledger", meant: "builders", times: 9 },
+  { source: "shop", written: "bldrs", other: "ledger", meant: "builders", times: 5 },
+  { source: "shop", written: "bldrs", other: "till", meant: "builders", times: 4 },
 ];
 const at = { path: "/r/customers/plan", pattern: "/r/:slug/plan" };
 
@@ -16,7 +17,7 @@ test("habits are told, frequent ones first, and become a swap list", async () =>
   });
   const { router } = show(<WordingNote habits={habits} />, at);
   const items = screen.getAllByRole("listitem").map((item) => item.textContent);
-  expect(items[0]).toBe("bldrs in shop for builders in ledger, 9 times");
+  expect(items[0]).toBe("bldrs in shop for builders in ledger, till, 9 times");
   await userEvent.click(screen.getByRole("button", { name: "Make a swap list of them" }));
   await waitFor(() => expect(router.state.location.pathname).toBe("/r/customers/tidy/tables/words%20of%20customers"));
   expect(asked.find(({ method }) => method === "POST")?.body).toMatchObject({
