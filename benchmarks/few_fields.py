@@ -29,7 +29,8 @@ def _match(paths: list[Path], kind: RegisterKind) -> MatchResult:
 
 
 def _figures(result: MatchResult, entity: Mapping[Record, str]) -> str:
-    """Return precision, recall and F1 of the clusters, false pairs per 1,000 records, and what is unsure per true pair."""
+    """Return precision, recall and F1 of the clusters, false pairs per 1,000 records, and per true pair what is unsure and how many
+    the probabilities expect."""
     records = result.records
     truth = [entity[records.source_of(place), records.ids[place]] for place in range(len(records))]
     pairwise, _ = cluster_figures(result.labels.tolist(), truth)
@@ -38,7 +39,9 @@ def _figures(result: MatchResult, entity: Mapping[Record, str]) -> str:
     sizes = np.unique(np.array(truth), return_counts=True)[1]
     true_pairs = int((sizes * (sizes - 1) // 2).sum())
     unsure = same.count(False) / max(true_pairs, 1)
-    return f"{pairwise.precision:9.4f}{pairwise.recall:9.4f}{pairwise.f1:9.4f}{1000 * false / len(records):10.2f}{unsure:10.3f}"
+    expected = float(result.calibration.probability(result.pairs.scored.bits).sum()) / max(true_pairs, 1)
+    figures = f"{pairwise.precision:9.4f}{pairwise.recall:9.4f}{pairwise.f1:9.4f}"
+    return f"{figures}{1000 * false / len(records):10.2f}{unsure:10.3f}{expected:10.2f}"
 
 
 def _cases(size: int, seed: int) -> Iterator[ListCase]:
@@ -61,7 +64,7 @@ def main() -> None:
     parser.add_argument("--sizes", nargs="+", type=int, default=[300])
     parser.add_argument("--seed", type=int, default=2)
     options = parser.parse_args()
-    print(f"{'':<64}{'P':>9}{'R':>9}{'F1':>9}{'false/1k':>10}{'unsure':>10}")
+    print(f"{'':<64}{'P':>9}{'R':>9}{'F1':>9}{'false/1k':>10}{'unsure':>10}{'expected':>10}")
     with tempfile.TemporaryDirectory(dir="/var/tmp") as folder:
         for size in options.sizes:
             if options.what == "lists":
