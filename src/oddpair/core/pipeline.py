@@ -205,7 +205,8 @@ def run(
     meets = sources_that_meet(tidy, plan, own_duplicates, set(references))
     given = Given(plan, meets, own_duplicates, decisions)
     matched = match_once(tidy, given, stages)
-    habits = fresh = _habits(matched)
+    with stages.stage("contest"):
+        habits = fresh = _habits(matched)
     rounds = _ROUNDS if plan.weights.wording == "used" and is_little_known(matched.settled.scored) else 0
     while fresh and rounds:
         matched = match_once(_reworded(matched.records, fresh), given, stages)
