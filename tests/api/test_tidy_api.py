@@ -182,3 +182,14 @@ def test_every_kind_of_work_in_the_background_was_asked_for_here_or_in_the_line_
         "golden",
         "search",
     }
+
+
+def test_a_table_starts_with_entries_or_from_a_ready_made_one_but_not_with_both(client: TestClient) -> None:
+    entries = [["slg", "sailing"], ["bldrs", "builders"]]
+    made = client.post("/api/tables", json={"name": "learned words", "entries": entries})
+    assert (made.status_code, made.json()["entries"]) == (201, 2)
+    assert sorted(client.get("/api/tables/learned words").json()["entries"]) == sorted(entries)
+    both = client.post("/api/tables", json={"name": "both", "ready": "legal forms", "entries": entries})
+    assert both.status_code == 422
+    assert "not with both" in both.text
+    assert client.get("/api/tables/both").status_code == 404

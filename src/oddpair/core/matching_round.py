@@ -1,8 +1,9 @@
 """One round of matching: tidy records in, candidate pairs with settled scores out."""
 
-from contextlib import AbstractContextManager
-from dataclasses import dataclass
-from typing import Protocol
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from time import perf_counter
 
 import numpy as np
 import numpy.typing as npt
@@ -13,19 +14,30 @@ from .contest import Settled, SettledScores, room_for_contest, settle
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
 from .scoring import Calibration, Decided, ScoredPairs, Scorer, fit_calibration, learn_weights
+from .tidying import Progress
 
 #: Scores are counted in bins of one bit from here to here; what lies outside goes into the outermost bins.
 HISTOGRAM_FROM, HISTOGRAM_TO = -40, 60
 
 
-class Stages(Protocol):
-    """Measures the stages of a run and reports progress."""
+@dataclass(slots=True)
+class Stages:
+    """Measures the stages and reports progress."""
+
+    progress: Progress | None
+    seconds: dict[str, float] = field(default_factory=dict)
 
     def report(self, stage: str, done: int, total: int) -> None:
-        """Report how far a stage is."""
+        """Report how far a stage is; may raise Cancelled."""
+        if self.progress:
+            self.progress(stage, done, total)
 
-    def stage(self, name: str) -> AbstractContextManager[None]:
-        """Measure a stage."""
+    @contextmanager
+    def stage(self, name: str) -> Iterator[None]:
+        """Measure a stage; the seconds of one that comes again add up."""
+        started = perf_counter()
+        yield
+        self.seconds[name] = round(self.seconds.get(name, 0.0) + perf_counter() - started, 3)
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,7 +90,7 @@ def _score_chunk(scorer: Scorer, keys: int, room: float, chunk: PairChunk) -> _C
     vetoed = int(((scored.bits >= scorer.plan.limits.unsure) & scored.vetoed).sum())
     return _ChunkResult(
         chunk.left[keep], chunk.right[keep],
-        ScoredPairs(scored.bits[keep], scored.levels[:, keep], scored.vetoed[keep], scored.condition[keep]),
+        scored.at(keep),
         np.bincount(chunk.keys, minlength=keys).astype(np.int64),
         _histogram(scored.bits),
         vetoed,

@@ -1,9 +1,7 @@
 """The whole match as one function: records, plan and decisions in; pairs with verdicts and clusters out."""
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
-from contextlib import contextmanager
-from dataclasses import dataclass, field
-from time import perf_counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -12,7 +10,7 @@ from .blocking import BlockIndex, KeyCount, LeftOut
 from .clustering import Decisions, cluster_records, pairs_within_clusters
 from .contest import Contest, SettledScores, is_little_known
 from .fields import Layout, default_layout
-from .matching_round import Given, Round, match_once
+from .matching_round import Given, Round, Stages, match_once
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
 from .scoring import Band, Calibration, ScoredPairs, Scorer
@@ -48,7 +46,7 @@ class PairTable:
         scored = self.scored
         return PairTable(
             self.left[rows], self.right[rows],
-            ScoredPairs(scored.bits[rows], scored.levels[:, rows], scored.vetoed[rows], scored.condition[rows]),
+            scored.at(rows),
             self.same[rows], self.calibrated[rows], self.rivals[rows],
         )  # fmt: skip
 
@@ -93,24 +91,6 @@ class MatchResult:
     def cluster_count(self) -> int:
         """Return the number of clusters, single records included."""
         return int(self.labels.max(initial=-1)) + 1
-
-
-@dataclass(slots=True)
-class _Stages:
-    """Measures the stages and reports progress."""
-
-    progress: Progress | None
-    seconds: dict[str, float] = field(default_factory=dict)
-
-    def report(self, stage: str, done: int, total: int) -> None:
-        if self.progress:
-            self.progress(stage, done, total)
-
-    @contextmanager
-    def stage(self, name: str) -> Iterator[None]:
-        started = perf_counter()
-        yield
-        self.seconds[name] = round(self.seconds.get(name, 0.0) + perf_counter() - started, 3)
 
 
 def _kept_pairs(matched: Round, given: Given, labels: IntArray, kept: npt.NDArray[np.bool_]) -> PairTable:
@@ -195,7 +175,7 @@ def run(
     ``progress(stage, done, total)`` may raise Cancelled. The result does not depend on the order in which records were
     added, since a RecordSet is in canonical order.
     """
-    stages = _Stages(progress)
+    stages = Stages(progress)
     decisions = decisions or Decisions.none()
     own_duplicates = own_duplicates_of(records, without_duplicates)
     with stages.stage("tidy"):

@@ -4,6 +4,7 @@ export const keys = {
   register: (slug: string) => ["register", slug] as const,
   of: (slug: string, ...rest: readonly (string | number)[]) => ["register", slug, ...rest] as const,
   jobs: ["jobs"] as const,
+  tables: ["tables"] as const,
 };
 
 /** While the next page or filter loads, keep showing the last one, but never that of another register. */

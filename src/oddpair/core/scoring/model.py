@@ -46,6 +46,10 @@ class ScoredPairs:
     vetoed: npt.NDArray[np.bool_]
     condition: npt.NDArray[np.int8]
 
+    def at(self, pairs: npt.NDArray[np.bool_] | npt.NDArray[np.intp] | slice) -> "ScoredPairs":
+        """Return the scores of some of the pairs."""
+        return ScoredPairs(self.bits[pairs], self.levels[:, pairs], self.vetoed[pairs], self.condition[pairs])
+
 
 def probability(bits: npt.NDArray[np.float32]) -> npt.NDArray[np.float64]:
     """Return the probability that a pair is the same, for scores in log2 odds."""

@@ -31,13 +31,15 @@ _UNMAPPED_SHOWN = 100
 def make_table(
     session: Session, name: str, kind: TableKind, *, ready: str = "", entries: Iterable[tuple[str, str]] = (), actor: str
 ) -> WordTableVersion:  # fmt: skip
-    """Make a table with these entries or those of a ready-made one; raise Refused if the name is taken."""
+    """Make a table with these entries or those of a ready-made one; raise Refused if the name is taken, or both are given."""
     lock_chain(session, 0)
     name = " ".join(name.split())
     if not _NAME.fullmatch(name):
         raise Refused(f"'{name}' cannot name a table; use up to 60 letters, digits, blanks, dots and dashes.")
     if store.tables_in_force(session, [name]):
         raise Refused(f"There is a table '{name}' already.")
+    if ready and entries:
+        raise Refused("A table starts from a ready-made one or with entries of its own, not with both.")
     if ready:
         kind, entries = ready_made(ready)
     return _keep(session, name, 1, kind, entries, actor=actor, note=f"made from '{ready}'" if ready else "made")

@@ -46,7 +46,7 @@ export function WordingNote({ habits }: { habits: readonly WordHabit[] }) {
           <code>weights</code> in the plan if not.
         </span>
         <Button onClick={makeList} disabled={make.isPending}>
-          Make a swap list of them
+          Put them into a swap list
         </Button>
       </p>
       {make.error && <Trouble error={make.error} />}

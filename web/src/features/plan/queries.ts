@@ -1,4 +1,4 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../api/client";
 import { keys } from "../../api/keys";
 import { useRefreshRegister } from "../../api/registers";
@@ -75,15 +75,27 @@ export function useStartRun(slug: string) {
   });
 }
 
-/** Makes a swap list of words that sources write differently. */
+/** Makes a swap list of words that sources write differently, or adds them to the one made before. */
 export function useListOfWords(slug: string) {
-  const refresh = useRefreshRegister(slug);
+  const queries = useQueryClient();
   return useMutation({
-    mutationFn: (habits: readonly WordHabit[]) => {
-      const entries = [...new Map(habits.map(({ written, meant }): [string, string] => [written, meant]))];
-      const body = { name: `words of ${slug}`.slice(0, 60), kind: "swap list" as const, ready: "", entries };
-      return unwrap(client.POST("/api/tables", { body }));
+    mutationFn: async (habits: readonly WordHabit[]) => {
+      const name = `words of ${slug}`.slice(0, 60);
+      const words = habits.map(({ written, meant }): [string, string] => [written, meant]);
+      const { tables } = await unwrap(client.GET("/api/tables"));
+      if (!tables.some((table) => table.name === name)) {
+        const entries = [...new Map(words)];
+        return unwrap(client.POST("/api/tables", { body: { name, kind: "swap list", ready: "", entries } }));
+      }
+      const params = { path: { name } };
+      const known = await unwrap(client.GET("/api/tables/{name}", { params }));
+      const before = new Map(known.entries as [string, string][]);
+      if (words.every(([written]) => before.has(written))) return known;
+      // What a person made of a word stays.
+      const entries = [...new Map([...words, ...before])];
+      const body = { entries, seen_version: known.version, note: "words learned in a run" };
+      return unwrap(client.PUT("/api/tables/{name}", { params, body }));
     },
-    onSuccess: refresh,
+    onSuccess: () => queries.invalidateQueries({ queryKey: keys.tables }),
   });
 }

@@ -6,15 +6,13 @@ import { useRefreshRegister } from "../../../api/registers";
 export type Table = Schemas["TableOut"];
 export type Entry = Table["entries"][number];
 
-const TABLES = ["tables"] as const;
-
 export function useTables() {
-  return useQuery({ queryKey: TABLES, queryFn: () => unwrap(client.GET("/api/tables")) });
+  return useQuery({ queryKey: keys.tables, queryFn: () => unwrap(client.GET("/api/tables")) });
 }
 
 export function useTable(name: string) {
   return useQuery({
-    queryKey: [...TABLES, name],
+    queryKey: [...keys.tables, name],
     // The client's types lose that an entry is a pair.
     queryFn: () => unwrap(client.GET("/api/tables/{name}", { params: { path: { name } } })) as Promise<Table>,
     enabled: name !== "",
@@ -25,7 +23,7 @@ function useRefreshTables(slug: string) {
   const queries = useQueryClient();
   const refresh = useRefreshRegister(slug);
   return () => {
-    void queries.invalidateQueries({ queryKey: TABLES });
+    void queries.invalidateQueries({ queryKey: keys.tables });
     refresh();
   };
 }

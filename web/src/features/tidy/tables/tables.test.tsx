@@ -80,6 +80,7 @@ describe("swap lists and value maps", () => {
       name: "legal forms",
       kind: "swap list",
       ready: "legal forms",
+      entries: [],
     });
   });
 });
