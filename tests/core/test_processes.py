@@ -2,13 +2,11 @@
 
 import os
 
-import numpy as np
 import pytest
 
 from oddpair.core import processes as module
 from oddpair.core.errors import InputError
 from oddpair.core.processes import processes
-from oddpair.core.records import RecordSetBuilder, encode
 
 
 def of_process(number: int) -> tuple[int, int]:
@@ -33,16 +31,3 @@ def test_work_is_shared_out_and_errors_come_back(monkeypatch: pytest.MonkeyPatch
 def test_what_is_not_worth_it_is_done_here() -> None:
     with processes(worth=False) as here:
         assert here.start(of_process, 3).result() == (6, os.getpid())
-
-
-def test_encoded_columns_give_the_records_that_rows_give() -> None:
-    rows, encoded = RecordSetBuilder(), RecordSetBuilder()
-    for source, names, towns in (("b", ["Tern", "", "Skua"], ["", "", "Oban"]), ("a", ["Skua"], ["Hull"])):
-        ids = [f"{number}" for number in range(len(names))]
-        rows.add_many(source, ids, {"name": names, "city": towns})
-        encoded.add_encoded(source, ids, {"name": encode(names), "city": encode(towns)})
-    one, other = rows.build(), encoded.build()
-    assert one.ids == other.ids
-    for name in ("name", "city"):
-        assert one.column(name).values == other.column(name).values
-        assert np.array_equal(one.column(name).codes, other.column(name).codes)

@@ -3,6 +3,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddpair.core.fields import RegisterKind, default_layout
+from oddpair.core.joint_codes import distinct_rows
 from oddpair.core.records import MISSING, encode
 from oddpair.core.tidying import tidy_fields, tidy_records, tidy_row
 
@@ -35,6 +36,18 @@ def test_a_record_set_gives_every_row_back_in_canonical_order(rows: list[tuple[s
     ]
     for place, (_, _, fields) in enumerate(expected):
         assert built.row(place) == {name: value for name, value in fields.items() if value}
+
+
+@given(st.lists(st.lists(st.integers(-1, 3), min_size=5, max_size=5), min_size=1, max_size=70))
+def test_combinations_of_codes_are_numbered_without_gaps(rows: list[list[int]]) -> None:
+    wide = np.array(rows, dtype=np.int32) * 40_000_000
+    columns = list(np.where(wide < 0, -1, wide).T)
+    first, which = distinct_rows(columns)
+    distinct = {tuple(row) for row in np.stack(columns, axis=1).tolist()}
+    assert sorted(set(which.tolist())) == list(range(len(distinct)))
+    assert len({tuple(row) for row in np.stack(columns, axis=1)[first].tolist()}) == len(distinct)
+    for row, number in zip(np.stack(columns, axis=1).tolist(), which.tolist(), strict=True):
+        assert row == [column[first[number]] for column in columns]
 
 
 def test_a_field_that_no_record_fills_is_a_column_of_missing_values() -> None:

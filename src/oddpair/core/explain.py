@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from .compare import comparison
+from .joint_codes import distinct_rows
 from .plan import MatchPlan
 from .records import IntArray
 from .scoring import ScoredPairs, Scorer
@@ -193,12 +194,9 @@ def distinct_sentences(scorer: Scorer, pairs: PairsLike) -> tuple[list[str], npt
     bits = np.round(np.concatenate([table.compared, table.rows[-1:]]).T, 2)
     telling = np.where(bits >= _TELLING_BITS, 1, np.where(bits <= -_TELLING_BITS, -1, 0))
     order = np.argsort(-np.abs(bits), axis=1, kind="stable")
-    kinds = np.concatenate([pairs.scored.levels.T, telling, order, pairs.scored.condition[:, None]], axis=1).astype(
-        np.int8
-    )
-    _, examples, which = np.unique(kinds, axis=0, return_index=True, return_inverse=True)
+    examples, which = distinct_rows([*pairs.scored.levels, *(telling + 1).T, *order.T, pairs.scored.condition])
     said = [sentence_of(explain_scored(scorer, pairs, table, place)) for place in examples.tolist()]
-    return said, which.ravel().astype(np.int64)
+    return said, which
 
 
 def explain_scored(scorer: Scorer, pairs: PairsLike, table: EvidenceTable, place: int) -> tuple[Evidence, ...]:

@@ -1,5 +1,6 @@
 """Sharing work out to processes: the interpreter runs on one core at a time, reading and parsing are work for it."""
 
+import gc
 import os
 import time
 from collections.abc import Callable, Iterator
@@ -57,8 +58,11 @@ class Processes:
         return Task(future, lambda: function(*args, **kwargs))
 
 
-def _end_with_parent(parent: int) -> None:
-    """End this process when the one that started it is gone; it would wait for work for ever."""
+def _begin(parent: int) -> None:
+    """Make ready a process that work is shared out to: it ends when the one that started it is gone, or it would wait for ever, and looks
+    for no cycles of objects, since what it makes are values.
+    """
+    gc.disable()
 
     def watch() -> None:
         while os.getppid() == parent:
@@ -87,9 +91,7 @@ def processes(worth: bool = True) -> Iterator[Processes]:
         if _shared is None:
             # Fresh processes rather than forks: the server runs threads, which a fork would leave half alive.
             context = get_context("spawn")
-            _shared = ProcessPoolExecutor(
-                _COUNT, mp_context=context, initializer=_end_with_parent, initargs=(os.getpid(),)
-            )
+            _shared = ProcessPoolExecutor(_COUNT, mp_context=context, initializer=_begin, initargs=(os.getpid(),))
         _users += 1
         pool = _shared
     failed = False

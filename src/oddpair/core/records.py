@@ -118,6 +118,25 @@ class RecordSet:
         return {name: value for name, column in self.columns.items() if (value := column.at(record))}
 
 
+def records_of_source(source: str, ids: Sequence[str], columns: Mapping[str, Column]) -> RecordSet:
+    """Return the records of one source, given in any order, whose columns are dictionary-encoded; raise InputError if an id occurs
+    twice.
+    """
+    order = sorted(range(len(ids)), key=ids.__getitem__)
+    ordered = tuple(map(ids.__getitem__, order))
+    _refuse_twice(source, ordered)
+    rows = np.array(order, dtype=np.int64)
+    in_order = {name: _in_order_of_records(column.values, column.codes[rows]) for name, column in columns.items()}
+    sources = (source,) if ordered else ()
+    return RecordSet(sources, np.zeros(len(ordered), dtype=np.int32), ordered, in_order)
+
+
+def _refuse_twice(source: str, ordered: Sequence[str]) -> None:
+    for one, other in pairwise(ordered):
+        if one == other:
+            raise InputError(f"the id '{one}' occurs twice", file=source)
+
+
 class RecordSetBuilder:
     """Takes records one at a time or many at once, in any order, and builds a RecordSet in canonical order."""
 
@@ -144,14 +163,6 @@ class RecordSetBuilder:
             codes.extend(map(numbers.__getitem__, values))
         self._note(source, ids)
 
-    def add_encoded(self, source: str, ids: Sequence[str], columns: Mapping[str, Column]) -> None:
-        """Add records whose columns are dictionary-encoded already."""
-        for name, column in columns.items():
-            numbers, codes = self._field(name)
-            known = [numbers.setdefault(value, len(numbers)) for value in column.values]
-            codes.frombytes(np.array([*known, 0], dtype=np.int32)[column.codes].tobytes())
-        self._note(source, ids)
-
     def _field(self, name: str) -> tuple[dict[str, int], "array[int]"]:
         """Return the numbers of a field's values and the codes of all records so far."""
         codes = self._codes.setdefault(name, array("i"))
@@ -171,9 +182,7 @@ class RecordSetBuilder:
             by_source[source].append(row)
         for source, rows in by_source.items():
             rows.sort(key=self._ids.__getitem__)
-            for one, other in pairwise(rows):
-                if self._ids[one] == self._ids[other]:
-                    raise InputError(f"the id '{self._ids[one]}' occurs twice", file=source)
+            _refuse_twice(source, [self._ids[row] for row in rows])
         return np.array([row for rows in by_source.values() for row in rows], dtype=np.int64)
 
     def build(self) -> RecordSet:

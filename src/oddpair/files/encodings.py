@@ -48,6 +48,7 @@ _NEAR_TIE = 0.05
 #: Below this share of sense the letters are told to look misread.
 _LOOKS_MISREAD = 0.6
 _START_BYTES = 64_000
+_LARGE_PART = 1 << 24
 #: A line with more letters than this is no row of a table.
 LONGEST_LINE = 20_000_000
 _MOST_LINES = 3000
@@ -83,7 +84,22 @@ def encoding_of(path: Path, name: str, chosen: str = "") -> Encoding:
         if b"\0" in start:
             raise InputError("this is not a text file, so it cannot be read as CSV", file=name)
         file.seek(0)
+        if _is_utf8(file):
+            return Encoding("utf-8-sig" if start.startswith(codecs.BOM_UTF8) else "utf-8")
+        file.seek(0)
         return detect(iter(lambda: file.readline(LONGEST_LINE), b""))
+
+
+def _is_utf8(file: BinaryIO) -> bool:
+    """Whether all of a file is UTF-8 without a fault, as most are; looked at in large parts."""
+    decoder = codecs.getincrementaldecoder("utf-8")()
+    try:
+        while part := file.read(_LARGE_PART):
+            decoder.decode(part)
+        decoder.decode(b"", final=True)
+    except UnicodeDecodeError:
+        return False
+    return True
 
 
 def wide_encoding(start: bytes) -> str:

@@ -5,7 +5,6 @@ others, and every row that is not as wide as the header, are left to the reader 
 """
 
 import codecs
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -15,29 +14,22 @@ import numpy.typing as npt
 import pyarrow as pa
 from pyarrow import csv as arrow_csv
 
+from ..core.records import MISSING, Column
 from .table import MOST_CELL_LETTERS, FileFormat
 
-IntArray = npt.NDArray[np.int32]
 #: Smaller files are read before Arrow has been set up.
 _WORTH_BYTES = 100_000
+_SPACE, _ASCII = ord(" "), 0x7F
 _UTF_8 = frozenset({"utf-8", "utf-8-sig", "ascii"})
 
 
 @dataclass(frozen=True, slots=True)
-class EncodedColumn:
-    """Distinct stripped ``values`` and the number of its value per row; an empty cell has the number -1."""
-
-    values: tuple[str, ...]
-    codes: IntArray
-
-
-@dataclass(frozen=True, slots=True)
 class WholeCsv:
-    """The wanted columns of all rows that are as wide as the header; ``numbers`` are the rows' numbers in the file, ``odd`` those of rows
-    that must be read by themselves, and ``lines`` gives the text of any row.
+    """The wanted columns, with stripped values, of all rows that are as wide as the header; ``numbers`` are the rows' numbers in the
+    file, ``odd`` those of rows that must be read by themselves, and ``lines`` gives the text of any row.
     """
 
-    columns: Mapping[str, EncodedColumn]
+    columns: Mapping[str, Column]
     numbers: npt.NDArray[np.int64]
     odd: tuple[int, ...]
     raw: bytes
@@ -73,11 +65,12 @@ def _is_plain(raw: bytes, delimiter: bytes, quote: bytes) -> bool:
     before_ends = np.searchsorted(quotes, np.flatnonzero(letters == ord("\n")))
     if (before_ends % 2).any() or len(quotes) % 2:
         return False
-    inside = re.escape(delimiter) + re.escape(quote) + rb"\r\n"
     # A quote between other letters, or after a space at the beginning of a cell, is read differently by others.
-    return not re.search(rb"[^" + inside + rb"]" + re.escape(quote) + rb"[^" + inside + rb"]", raw) and (
-        delimiter + b" " + quote not in raw and b"\n " + quote not in raw
-    )
+    beside = np.isin(np.arange(256, dtype=np.uint8), np.frombuffer(delimiter + quote + b"\r\n", dtype=np.uint8))
+    inner = quotes[(quotes > 0) & (quotes < len(letters) - 1)]
+    if (~beside[letters[inner - 1]] & ~beside[letters[inner + 1]]).any():
+        return False
+    return delimiter + b" " + quote not in raw and b"\n " + quote not in raw
 
 
 def read_whole(path: Path, format_: FileFormat, columns: Sequence[str], wanted: Sequence[str]) -> WholeCsv | None:
@@ -120,13 +113,37 @@ def read_whole(path: Path, format_: FileFormat, columns: Sequence[str], wanted: 
     return WholeCsv({name: _encoded(table.column(name)) for name in wanted}, numbers, tuple(odd), raw, starts)
 
 
-def _encoded(column: pa.ChunkedArray) -> EncodedColumn:
+def _encoded(column: pa.ChunkedArray) -> Column:
+    """Return a column with stripped values; those that stripping makes equal are one."""
     whole = column.unify_dictionaries().combine_chunks()
     whole = whole.chunk(0) if isinstance(whole, pa.ChunkedArray) else whole
-    stripped = [text.strip() for text in whole.dictionary.to_pylist()]
-    distinct: dict[str, int] = {}
-    known = np.array([distinct.setdefault(text, len(distinct)) if text else -1 for text in stripped], dtype=np.int32)
+    values = whole.dictionary.to_pylist()
+    known = np.arange(len(values), dtype=np.int32)
+    places = np.flatnonzero(_may_be_stripped(whole.dictionary)).tolist()
+    stripped = {place: text for place in places if (text := values[place].strip()) != values[place]}
+    if stripped:
+        for place, text in stripped.items():
+            values[place] = text
+        distinct = list(dict.fromkeys(values))
+        numbers = dict(zip(distinct, range(len(distinct)), strict=True))
+        known = np.fromiter(map(numbers.__getitem__, values), dtype=np.int32, count=len(values))
+        values = distinct
+    if "" in values:
+        empty = values.index("")
+        del values[empty]
+        known = np.where(known == empty, MISSING, known - (known > empty)).astype(np.int32)
     codes = (
-        known[whole.indices.to_numpy(zero_copy_only=False)] if len(known) else np.full(len(whole), -1, dtype=np.int32)
+        known[whole.indices.to_numpy(zero_copy_only=False)] if len(known) else np.full(len(whole), MISSING, np.int32)
     )
-    return EncodedColumn(tuple(distinct), codes)
+    return Column(tuple(values), codes)
+
+
+def _may_be_stripped(texts: pa.StringArray) -> npt.NDArray[np.bool_]:
+    """Return which texts are empty or begin or end with what may be a space: a letter up to the space, or beyond ASCII."""
+    offsets = np.frombuffer(texts.buffers()[1], dtype=np.int32)[texts.offset : texts.offset + len(texts) + 1]
+    data = texts.buffers()[2]
+    letters = np.frombuffer(data, dtype=np.uint8) if data is not None and data.size else np.zeros(1, dtype=np.uint8)
+    first = letters[np.minimum(offsets[:-1], len(letters) - 1)]
+    last = letters[np.maximum(offsets[1:] - 1, 0)]
+    empty: npt.NDArray[np.bool_] = offsets[1:] == offsets[:-1]
+    return empty | (first <= _SPACE) | (last <= _SPACE) | (first > _ASCII) | (last > _ASCII)

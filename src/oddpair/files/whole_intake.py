@@ -6,10 +6,11 @@ import numpy as np
 import numpy.typing as npt
 
 from ..core.mapping import Mapping, constants, field_columns, id_column
+from ..core.records import Column
 from .csv_reader import read_row
 from .intake import LONGEST_ID, NAMES, RejectedRow, filled_cells, rejected_row
 from .table import BadRow, Table
-from .whole_csv import EncodedColumn, WholeCsv, read_whole
+from .whole_csv import WholeCsv, read_whole
 
 Flags = npt.NDArray[np.bool_]
 
@@ -19,7 +20,7 @@ class EncodedIntake:
     """Rows that became source records, by columns, and those that were set aside."""
 
     ids: list[str]
-    columns: dict[str, EncodedColumn]
+    columns: dict[str, Column]
     rejected: list[RejectedRow]
 
 
@@ -42,11 +43,11 @@ def intake_whole(table: Table, mapping: Mapping) -> EncodedIntake | None:
     rows = np.flatnonzero(accepted)
     taken = [ids[row] for row in rows.tolist()]
     columns = {
-        field: EncodedColumn(whole.columns[column].values, whole.columns[column].codes[rows])
+        field: Column(whole.columns[column].values, whole.columns[column].codes[rows])
         for field, column in fields.items()
     }
     for field, constant in constants(mapping).items():
-        columns[field] = EncodedColumn((constant,), np.zeros(len(rows), dtype=np.int32))
+        columns[field] = Column((constant,), np.zeros(len(rows), dtype=np.int32))
     seen = dict(zip(taken, whole.numbers[rows].tolist(), strict=True))
     return EncodedIntake(taken, columns, _rejected(table, mapping, whole, accepted, ids, seen))
 

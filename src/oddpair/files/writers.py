@@ -12,7 +12,8 @@ from openpyxl import Workbook
 #: Cells that a spreadsheet would take for a formula; a leading + or - is kept where a number or phone follows.
 #: Full-width signs (U+FF1D and others) count as the plain ones do: East Asian spreadsheets take them for the same.
 _FORMULA = re.compile(r"^(?:[=@\t\r\n＝＠]|[+\-＋－](?![\d\s().]*\d[\d\s()./\-]*$))")
-_SUSPICIOUS = frozenset("=@\t\r\n+-＝＠＋－")
+#: What such a cell begins with.
+SUSPICIOUS = frozenset("=@\t\r\n+-＝＠＋－")
 #: Control characters that a spreadsheet's XML cannot hold (XML 1.0, section 2.2).
 _NO_XML = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]")
 CONTENT_TYPES = {
@@ -24,7 +25,7 @@ CONTENT_TYPES = {
 
 def harmless(cell: str) -> str:
     """Return the cell so that no spreadsheet runs it as a formula: a quote mark goes before it."""
-    return "'" + cell if cell[:1] in _SUSPICIOUS and _FORMULA.match(cell) else cell
+    return "'" + cell if cell[:1] in SUSPICIOUS and _FORMULA.match(cell) else cell
 
 
 def csv_lines(columns: Sequence[str], rows: Iterable[Mapping[str, str]]) -> Iterator[str]:

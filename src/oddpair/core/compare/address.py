@@ -6,6 +6,7 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from ..joint_codes import joint_codes
 from ..records import MISSING as NO_VALUE
 from ..records import Column, IntArray, RecordSet, encode
 from ..text.compiled import inner_kernel, kernel
@@ -134,10 +135,7 @@ def _area(postcode: str) -> str:
 
 def _joint(*codes: IntArray) -> IntArray:
     """Return one code per distinct combination of codes; missing where the first one is missing."""
-    key = np.zeros(len(codes[0]), dtype=np.int64)
-    for part in codes:
-        _, key = np.unique(key * (int(part.max(initial=0)) + 2) + part + 1, return_inverse=True)
-    return np.where(codes[0] >= 0, key, NO_VALUE).astype(np.int32)
+    return np.where(codes[0] >= 0, joint_codes(codes), NO_VALUE).astype(np.int32)
 
 
 def _houses(numbers: Column) -> tuple[IntArray, IntArray]:

@@ -7,6 +7,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..fields import FRESHNESS_FIELD, Layout
+from ..joint_codes import joint_codes
 from ..records import MISSING, Column, IntArray, RecordSet
 from .rules import descending
 
@@ -22,14 +23,6 @@ class _Records:
     labels: IntArray
     freshness: Longs
     ties: Longs
-
-
-def _joint(columns: Sequence[IntArray]) -> Longs:
-    """Return one number per distinct row of codes."""
-    key = np.zeros(len(columns[0]), dtype=np.int64)
-    for codes in columns:
-        _, key = np.unique(key * (int(codes.max(initial=0)) + 2) + codes + 1, return_inverse=True)
-    return key.astype(np.int64)
 
 
 def _freshness(column: Column) -> Longs:
@@ -49,12 +42,12 @@ def _agreeing(records: _Records, unit: str, names: Sequence[str], holders: Longs
         for name, column in records.tidy.columns.items()
         if name == root or name.startswith(root + ".")
     ]
-    delivered = _joint([records.delivered.column(name).codes[holders] for name in names])
+    delivered = joint_codes([records.delivered.column(name).codes[holders] for name in names])
     key = delivered
     if tidy:
         have_tidy = np.logical_or.reduce([codes != MISSING for codes in tidy])
-        key = np.where(have_tidy, _joint(tidy) + int(delivered.max(initial=0)) + 1, delivered)
-    both = _joint([records.labels[holders], key.astype(np.int32)])
+        key = np.where(have_tidy, joint_codes(tidy) + int(delivered.max(initial=0)) + 1, delivered)
+    both = joint_codes([records.labels[holders], key.astype(np.int32)])
     return np.bincount(both)[both]
 
 

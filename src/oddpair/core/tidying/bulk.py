@@ -7,7 +7,9 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 
 import numpy as np
 
+from ..cycles import without_cycle_search
 from ..fields import Layout
+from ..joint_codes import distinct_rows
 from ..processes import processes
 from ..records import (
     MISSING,
@@ -91,15 +93,8 @@ def _named(tidier: Tidier, combination: tuple[str, ...]) -> dict[str, str]:
 
 def _distinct_rows(columns: list[Column]) -> tuple[IntArray, IntArray]:
     """Return (one row of codes per distinct combination, per record the number of its combination)."""
-    codes = np.stack([column.codes for column in columns], axis=1)
-    key = np.zeros(len(codes), dtype=np.int64)
-    for place, column in enumerate(columns):
-        # Fold one more column into the key and renumber, so that the product of sizes never overflows.
-        key = key * (len(column.values) + 1) + (codes[:, place] + 1)
-        if place < len(columns) - 1:
-            _, key = np.unique(key, return_inverse=True)
-    _, first, inverse = np.unique(key, return_index=True, return_inverse=True)
-    return codes[first], inverse.astype(np.int32)
+    first, which = distinct_rows([column.codes for column in columns])
+    return np.stack([column.codes[first] for column in columns], axis=1), which.astype(np.int32)
 
 
 def _chunks(inputs: list[Column], rows: IntArray) -> Iterator[list[tuple[str, ...]]]:
@@ -144,7 +139,7 @@ def tidy_records(
     total = sum(len(rows) for _, _, rows, _ in work)
     columns: dict[str, Column] = {}
     done = 0
-    with processes(total >= _WORTH_PROCESSES) as pool:
+    with without_cycle_search(), processes(total >= _WORTH_PROCESSES) as pool:
         running = []
         for number, inputs, rows, which in work:
             chunks = list(_chunks(inputs, rows))

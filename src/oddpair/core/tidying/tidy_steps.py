@@ -4,9 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
-import numpy as np
-
 from ..errors import InputError, did_you_mean
+from ..joint_codes import distinct_rows
 from ..records import Column, RecordSet, column_from_codes, encode, further
 from .patterns import RunawayPattern
 from .steps import (
@@ -156,13 +155,12 @@ def prepare_records(tidy_steps: TidySteps, records: RecordSet) -> RecordSet:
 
 def _with_others(ready: FieldSteps, records: RecordSet, name: str) -> Column:
     inputs = [records.column(name), *(records.column(other) for other in ready.reads)]
-    rows = np.stack([column.codes for column in inputs], axis=1)
-    distinct, which = np.unique(rows, axis=0, return_inverse=True)
+    first, which = distinct_rows([column.codes for column in inputs])
     values = [
         ready.apply(own, dict(zip(ready.reads, others, strict=True)))
         for own, *others in (
             [column.values[code] if code >= 0 else "" for column, code in zip(inputs, row, strict=True)]
-            for row in distinct.tolist()
+            for row in zip(*(column.codes[first].tolist() for column in inputs), strict=True)
         )
     ]
-    return encode([values[place] for place in which.ravel().tolist()])
+    return encode([values[place] for place in which.tolist()])

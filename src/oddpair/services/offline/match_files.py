@@ -12,6 +12,7 @@ import numpy.typing as npt
 
 from ...core import explain, pipeline
 from ...core.contest import contest_document
+from ...core.cycles import without_cycle_search
 from ...core.errors import InputError, did_you_mean
 from ...core.fields import Layout, default_layout
 from ...core.plan import MatchPlan, plan_to_yaml
@@ -52,7 +53,7 @@ def match_files(
     started = perf_counter()
     layout = default_layout(plan.kind)
     # Processes that are started for reading do the tidying as well.
-    with processes(worth_processes(files)):
+    with without_cycle_search(), processes(worth_processes(files)):
         read = read_files(files, plan.kind, map_document, progress)
         records = read.records
         for name in (*without_duplicates, *references):
@@ -66,7 +67,8 @@ def match_files(
     if progress:
         progress("write", 0, 1)
     out.mkdir(parents=True, exist_ok=True)
-    _write_results(out, records, result, layout, read.rejected)
+    with without_cycle_search():
+        _write_results(out, records, result, layout, read.rejected)
     seconds = {"read": read_seconds, **result.seconds, "write": round(perf_counter() - writing, 3)}
     seconds["all"] = round(perf_counter() - started, 3)
     report = _report(read, result, plan, plan_name, seconds)

@@ -4,7 +4,7 @@ Other processes import this module to do the reading, so it leads to nothing tha
 """
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field
 from itertools import islice
 from pathlib import Path
@@ -14,13 +14,14 @@ from ...core.fields import Layout, RegisterKind, default_layout
 from ...core.mapping import (
     Assignment,
     ColumnSample,
+    Mapping,
     mapping_from_document,
     propose_mapping,
     proposed_mapping,
     validate_mapping,
 )
 from ...core.processes import processes
-from ...core.records import Column, RecordSet, RecordSetBuilder
+from ...core.records import RecordSet, RecordSetBuilder, records_of_source
 from ...core.tidying import Progress
 from ...files import (
     AcceptedColumns,
@@ -29,6 +30,7 @@ from ...files import (
     Table,
     intake_columns,
     intake_whole,
+    joined_records,
     open_table,
 )
 
@@ -54,8 +56,7 @@ _LARGE_PART = 0.1
 
 @dataclass(frozen=True, slots=True)
 class _ReadFile:
-    ids: tuple[str, ...]
-    columns: Mapping[str, Column]
+    records: RecordSet
     rejected: list[RejectedRow]
     report: dict[str, object]
 
@@ -87,25 +88,27 @@ def _mapping_of(path: Path, table: Table, layout: Layout, map_document: object) 
 def _read_file(path: Path, kind: RegisterKind, map_document: object) -> _ReadFile:
     table = open_table(path)
     mapping = _mapping_of(path, table, default_layout(kind), map_document)
-    builder = RecordSetBuilder()
-    rejected: list[RejectedRow] = []
     if (whole := intake_whole(table, mapping)) is not None:
-        columns = {field: Column(column.values, column.codes) for field, column in whole.columns.items()}
-        builder.add_encoded(path.stem, whole.ids, columns)
-        rejected = whole.rejected
+        records, rejected = records_of_source(path.stem, whole.ids, whole.columns), whole.rejected
     else:
-        for rows in intake_columns(table, mapping):
-            if isinstance(rows, AcceptedColumns):
-                builder.add_many(path.stem, rows.ids, rows.columns)
-            else:
-                rejected.append(rows)
-    records = builder.build()
+        records, rejected = _row_by_row(path.stem, table, mapping)
     report = {
         "file": path.name, "source": path.stem, "format": table.format.describe(),
         "mapping": [{key: value for key, value in asdict(item).items() if value} for item in mapping],
         "records": len(records), "rejected": len(rejected),
     }  # fmt: skip
-    return _ReadFile(records.ids, records.columns, rejected, report)
+    return _ReadFile(records, rejected, report)
+
+
+def _row_by_row(source: str, table: Table, mapping: Mapping) -> tuple[RecordSet, list[RejectedRow]]:
+    builder = RecordSetBuilder()
+    rejected: list[RejectedRow] = []
+    for rows in intake_columns(table, mapping):
+        if isinstance(rows, AcceptedColumns):
+            builder.add_many(source, rows.ids, rows.columns)
+        else:
+            rejected.append(rows)
+    return builder.build(), rejected
 
 
 def worth_processes(files: Sequence[Path]) -> bool:
@@ -121,7 +124,7 @@ def read_files(
     twice = sorted({stem for stem in stems if stems.count(stem) > 1})
     if twice:
         raise InputError(f"two files are called '{twice[0]}'; sources are named after their files, so rename one")
-    builder = RecordSetBuilder()
+    parts: list[RecordSet] = []
     rejected: list[tuple[str, RejectedRow]] = []
     reports = []
     warnings = []
@@ -134,16 +137,16 @@ def read_files(
             if progress:
                 progress(f"read {path.name}", place, len(files))
             read = tasks[path].result()
-            builder.add_encoded(path.stem, read.ids, read.columns)
+            parts.append(read.records)
             rejected += [(path.name, row) for row in read.rejected]
             reports.append(read.report)
             warnings += _large_part_set_aside(path, read)
-    return ReadFiles(builder.build(), rejected, reports, warnings)
+    return ReadFiles(joined_records(parts), rejected, reports, warnings)
 
 
 def _large_part_set_aside(path: Path, read: _ReadFile) -> list[str]:
     """Return a warning where a large part of a file was set aside, with the most frequent reason."""
-    count, rows = len(read.rejected), len(read.rejected) + len(read.ids)
+    count, rows = len(read.rejected), len(read.rejected) + len(read.records)
     if count <= _LARGE_PART * rows:
         return []
     (reason, column), times = Counter((row.reason, row.column) for row in read.rejected).most_common(1)[0]
