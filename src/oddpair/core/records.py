@@ -52,10 +52,14 @@ def further(field: str, place: int) -> str:
 
 def column_from_codes(values: Sequence[str], codes: IntArray) -> Column:
     """Return a Column from values in any order; equal ones are joined, empty and unused ones fall away."""
-    seen: dict[str, int] = {}
-    # The last entry serves code -1.
-    joined = np.array([seen.setdefault(value, len(seen)) if value else MISSING for value in values] + [MISSING])
-    return _in_order_of_records(list(seen), joined.astype(np.int32)[codes])
+    distinct = dict.fromkeys(values)
+    distinct.pop("", None)
+    numbers = dict(zip(distinct, range(len(distinct)), strict=True))
+    # Empty values and, through the last entry, code -1.
+    numbers[""] = MISSING
+    joined = np.full(len(values) + 1, MISSING, dtype=np.int32)
+    joined[:-1] = np.fromiter(map(numbers.__getitem__, values), dtype=np.int32, count=len(values))
+    return _in_order_of_records(list(distinct), joined[codes])
 
 
 def _in_order_of_records(values: Sequence[str], codes: IntArray) -> Column:
@@ -67,7 +71,7 @@ def _in_order_of_records(values: Sequence[str], codes: IntArray) -> Column:
     used = order[: int((first < len(codes)).sum())]
     rank = np.full(len(values) + 1, MISSING, dtype=np.int32)
     rank[used] = np.arange(len(used))
-    return Column(tuple(values[place] for place in used.tolist()), rank[codes])
+    return Column(tuple(map(values.__getitem__, used.tolist())), rank[codes])
 
 
 def encode(values: Iterable[str | None]) -> Column:

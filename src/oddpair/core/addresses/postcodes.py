@@ -28,7 +28,7 @@ _FORMS = (
     ),
     PostcodeForm(("AU", "NO", "DK", "NL", "BE", "AT", "CH", "PT"), re.compile(r"\b(\d{4})()\b"), False),
 )
-_COUNTRY_PREFIX = re.compile(r"^[a-z]{1,3}[- ](?=\d)")
+_COUNTRY_PREFIX = re.compile(r"^\s*[a-z]{1,3}[- ](?=\d)", re.IGNORECASE)
 _EXTENDED = re.compile(r"^(\d{5})-\d{4}$")
 _OTHER = re.compile(r"[^0-9a-z]")
 #: In a tidy postcode, which is one whole without marks, edges of words and what parts its halves say nothing.
@@ -43,8 +43,9 @@ def tidy_postcode(text: str, country: str = "") -> str:
     A country prefix ("D-", "NL-") and the four digits that the United States add are dropped; zeros that were lost at the
     front are put back where ``country`` says how many digits there must be.
     """
-    if text.isalnum() and text.isascii():
-        plain = text.upper()
+    together = text.replace(" ", "")
+    if text.isascii() and together.isalnum() and not _COUNTRY_PREFIX.match(text):
+        plain = together.upper()
     else:
         plain = _EXTENDED.sub(r"\1", _COUNTRY_PREFIX.sub("", text.strip().lower()))
         plain = _OTHER.sub("", plain).upper()

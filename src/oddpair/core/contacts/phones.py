@@ -15,6 +15,7 @@ _NOT_DIGIT = re.compile(r"[^0-9]")
 _NO_TRUNK = frozenset({"NO", "DK", "PL", "GR", "ES", "IT", "PT", "US", "CA"})
 _KEY_DIGITS = 8
 _BETWEEN_PHONES = re.compile(r"\s*[;,|]\s*|\s+/\s+|\s+(?:or|oder|og|of|ou|lub|eller)\s+")
+_MAY_BE_LIST = re.compile(r"[;,|/a-z]")
 _LEAST_DIGITS, _LEAST_LISTED = 6, 13
 
 
@@ -66,7 +67,7 @@ def phone_extension(text: str) -> str:
 
 def split_phones(text: str) -> list[str]:
     """Return the numbers that a cell lists ("01632 960001 / 960002 or ..."); parts too short for a number are left joined."""
-    if len(text) < _LEAST_LISTED:
+    if len(text) < _LEAST_LISTED or not _MAY_BE_LIST.search(text):
         return [text]
     parts = _BETWEEN_PHONES.split(text)
     return parts if all(sum(map(str.isdigit, part)) >= _LEAST_DIGITS for part in parts) else [text]

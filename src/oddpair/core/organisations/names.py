@@ -30,8 +30,7 @@ class OrganisationName:
 
 def _split_second_names(words: list[str]) -> list[list[str]]:
     """Split words at markers of a second name ("trading as"); what follows "care of" is somebody else's name."""
-    markers = _markers_of_second_names()
-    lengths = lengths_by_first_word(frozenset(markers))
+    markers, lengths = _markers_of_second_names()
     if lengths.keys().isdisjoint(words):
         return [words]
     for start in range(1, len(words)):
@@ -44,8 +43,10 @@ def _split_second_names(words: list[str]) -> list[list[str]]:
 
 
 @cache
-def _markers_of_second_names() -> dict[str, str]:
-    return read_word_map(_PACKAGE, "second_names.txt")
+def _markers_of_second_names() -> tuple[dict[str, str], dict[str, tuple[int, ...]]]:
+    """Return (marker → what follows it, lengths of markers by their first word)."""
+    markers = read_word_map(_PACKAGE, "second_names.txt")
+    return markers, lengths_by_first_word(frozenset(markers))
 
 
 @cache
@@ -139,6 +140,8 @@ def _site_number(word: str) -> str:
 def _take_sites(words: list[str]) -> tuple[list[str], tuple[str, ...]]:
     markers = read_word_list(_PACKAGE, "site_markers.txt")
     directions = read_word_map(_PACKAGE, "directions.txt")
+    if "".join(words).isalpha() and directions.keys().isdisjoint(words) and _ROMAN.keys().isdisjoint(words):
+        return words, ()
     essential: list[str] = []
     sites: list[str] = []
     for place, word in enumerate(words):

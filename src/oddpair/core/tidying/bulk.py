@@ -40,11 +40,13 @@ def _tidy_combinations(layout: Layout, tidier_number: int, combinations: list[tu
     encoded: _Encoded = {}
     for place in range(max(map(len, results), default=0)):
         rows = [row for row, result in enumerate(results) if len(result) > place]
-        for name, values in zip(tidier.outputs, zip(*(results[row][place] for row in rows), strict=True), strict=True):
-            numbers = {value: number for number, value in enumerate(dict.fromkeys(values))}
+        of_place = [result[place] for result in results if len(result) > place]
+        for name, values in zip(tidier.outputs, zip(*of_place, strict=True), strict=True):
+            distinct = list(dict.fromkeys(values))
+            numbers = dict(zip(distinct, range(len(distinct)), strict=True))
             codes = np.full(len(results), MISSING, dtype=np.int32)
             codes[rows] = np.fromiter(map(numbers.__getitem__, values), dtype=np.int32, count=len(values))
-            encoded[further(name, place)] = list(numbers), codes
+            encoded[further(name, place)] = distinct, codes
     return encoded
 
 
