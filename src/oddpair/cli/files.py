@@ -57,6 +57,13 @@ def match(
             help="Name of a source that the others are compared with, and with nothing else; may be repeated."
         ),
     ] = None,
+    keep: Annotated[
+        Path | None,
+        typer.Option(
+            help="Folder in which tidy values are kept, for the next run over the same files; it holds what they hold.",
+            file_okay=False,
+        ),
+    ] = None,
 ) -> None:
     """Match the records of FILES and write the results to a folder.
 
@@ -84,6 +91,7 @@ def match(
         plan_name=plan.name if plan else f"default plan for {kind.value}",
         without_duplicates=no_duplicates or (),
         references=reference or (),
+        kept=keep,
         progress=_StderrProgress(),
     )
     report = result.report

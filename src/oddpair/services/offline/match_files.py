@@ -20,10 +20,11 @@ from ...core.processes import processes
 from ...core.records import RecordSet
 from ...core.scoring import shares_as_document
 from ...core.survivorship import default_rules, golden_columns
-from ...core.tidying import Progress
+from ...core.tidying import Progress, tidy_records, tidying_rules
 from ...core.wording import habits_document
 from ...files import RejectedRow
 from ...files.column_writer import EncodedTexts, write_csv_columns
+from ...files.kept_columns import KeptColumns, digest_of
 from ...files.writers import write_csv
 from ...version import VERSION
 from .read_files import ReadFiles, read_files, worth_processes
@@ -44,11 +45,13 @@ class MatchFilesResult:
 
 def match_files(
     files: Sequence[Path], plan: MatchPlan, out: Path, *, map_document: object = None, plan_name: str = "",
-    without_duplicates: Sequence[str] = (), references: Sequence[str] = (), progress: Progress | None = None,
+    without_duplicates: Sequence[str] = (), references: Sequence[str] = (), kept: Path | None = None,
+    progress: Progress | None = None,
 ) -> MatchFilesResult:  # fmt: skip
     """Match the records of ``files`` by ``plan`` and write pairs, clusters, golden records, crosswalk, rejects and a report.
 
-    Raises InputError or MappingInvalid naming what is wrong; nothing is written unless all files could be read.
+    Tidy values are kept in the folder ``kept`` and taken from there where the same records come again. Raises InputError or
+    MappingInvalid naming what is wrong; nothing is written unless all files could be read.
     """
     started = perf_counter()
     layout = default_layout(plan.kind)
@@ -60,8 +63,11 @@ def match_files(
             if name not in records.sources:
                 raise InputError(f"no file is called '{name}'.{did_you_mean(name, records.sources)}")
         read_seconds = round(perf_counter() - started, 3)
+        tidying = perf_counter()
+        tidy = _tidy(records, layout, kept, progress)
+        tidy_seconds = round(perf_counter() - tidying, 3)
         result = pipeline.run(
-            records, plan, without_duplicates=without_duplicates, references=references, progress=progress
+            tidy, plan, without_duplicates=without_duplicates, references=references, are_tidy=True, progress=progress
         )
     writing = perf_counter()
     if progress:
@@ -69,11 +75,28 @@ def match_files(
     out.mkdir(parents=True, exist_ok=True)
     with without_cycle_search():
         _write_results(out, records, result, layout, read.rejected)
-    seconds = {"read": read_seconds, **result.seconds, "write": round(perf_counter() - writing, 3)}
+    seconds = {
+        "read": read_seconds,
+        **result.seconds,
+        "tidy": tidy_seconds,
+        "write": round(perf_counter() - writing, 3),
+    }
     seconds["all"] = round(perf_counter() - started, 3)
     report = _report(read, result, plan, plan_name, seconds)
     (out / "report.json").write_text(json.dumps(report, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
     return MatchFilesResult(report, result, tuple(read.warnings))
+
+
+def _tidy(records: RecordSet, layout: Layout, kept: Path | None, progress: Progress | None) -> RecordSet:
+    if kept is None:
+        return tidy_records(layout, records, progress)
+    keeper, digest = KeptColumns(kept), digest_of(records, tidying_rules(layout))
+    columns = keeper.take(digest)
+    if columns is not None:
+        return RecordSet(records.sources, records.source_codes, records.ids, columns)
+    tidy = tidy_records(layout, records, progress)
+    keeper.keep(digest, tidy.columns)
+    return tidy
 
 
 def _write_results(
