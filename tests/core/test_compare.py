@@ -81,6 +81,11 @@ def test_organisation_names(left: str, right: str, expected: str) -> None:
         ("Robert Quayle", "Rbret Quayle", "given name alike"),
         ("B. Skov", "Gitte Skov", "given name alike"),
         ("Johanna Postma", "Hanna Postma", "short form"),
+        ("Wol Quayle", "Wolfgang Quayle", "short form"),
+        ("Maria Anna Holm", "HOLM MARIA, ANNA", "swapped"),
+        ("Anna Skovgaard Holm", "Skovgaard Holm, Anna", "swapped"),
+        ("山田 太郎", "Taro Yamada", "missing"),
+        ("山田 太郎", "山本 太郎", "family name changed"),
         ("Robert Quayle", "Robert Visser", "family name changed"),
     ],
 )

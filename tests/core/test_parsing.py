@@ -41,11 +41,23 @@ def test_organisation_names(text: str, words: str, legal_form: str, sites: str) 
         ("Willem van der Meer", "willem", "van der meer", ""),
         ("QUAYLE SR, JAMES", "james", "quayle", "senior"),
         ("Bakke", "", "bakke", ""),
+        ("Anna Holm, Ph.D.", "anna", "holm", ""),
+        ("Holm Dr., Anna", "anna", "holm", ""),
+        ("Holm, Anna, Jr", "anna", "holm", "junior"),
+        ("Dott.ssa Anna Holm", "anna", "holm", ""),
+        ("Frau Dr. med. Eva Lund", "eva", "lund", ""),
+        ("Mgr inż. Jan Kowalski", "jan", "kowalski", ""),
+        ("Li Pan", "li", "pan", ""),
+        ("Dr", "", "dr", ""),
     ],
 )
 def test_person_names(full: str, given_name: str, family: str, suffix: str) -> None:
     parsed = parse_person_name(full)
     assert (" ".join(parsed.given), " ".join(parsed.family), parsed.suffix) == (given_name, family, suffix)
+
+
+def test_titles_are_no_part_of_a_name_in_either_column() -> None:
+    assert parse_person_name("", "Prof. Anna", "Dr. Holm MBA") == parse_person_name("", "Anna", "Holm")
 
 
 def test_short_forms_work_in_both_directions() -> None:

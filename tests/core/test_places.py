@@ -7,7 +7,7 @@ import pytest
 from oddpair.core.addresses import parse_address
 from oddpair.core.contacts.phones import phone_end, tidy_phone
 from oddpair.core.fields import RegisterKind, default_layout
-from oddpair.core.tidying import tidy_records
+from oddpair.core.tidying import tidy_records, with_learned_towns
 from oddpair.demo.places import COUNTRIES, Country, Place, fill, make_place
 
 from .strategies import records
@@ -75,6 +75,36 @@ def test_even_without_commas_most_addresses_are_told_apart(code: str) -> None:
     ][:3]
 
 
+@pytest.mark.parametrize("code", sorted(set(BY_CODE) - _NEEDS_COMMAS - {"GB", "IE"}))
+@pytest.mark.parametrize(("comma", "least"), [(", ", 0.95), (" ", 0.8)])
+def test_the_postcode_and_the_town_may_stand_before_the_street(code: str, comma: str, least: float) -> None:
+    found = [place for place in places(BY_CODE[code]) if not place.unit]
+    texts = [f"{place.postcode} {place.town}{comma}{place.line}" for place in found]
+    good = [one_line(text, code) == parts(place) for text, place in zip(texts, found, strict=True)]
+    assert sum(good) / len(good) >= least, [text for text, right in zip(texts, good, strict=True) if not right][:3]
+
+
+@pytest.mark.parametrize(
+    ("text", "number", "street", "city"),
+    [
+        ("14 Harbour St Lowestoft", "14", "harbour street", "lowestoft"),
+        ("Hafenstraße 12 Husum", "12", "hafenstrasse", "husum"),
+        ("14 Park Road West", "14", "park road west", ""),
+        ("14 Quay Road New Jersey", "14", "quay road new jersey", ""),
+        ("120 Main St Springfield, IL 62704-1234", "120", "main street", "springfield"),
+        ("Springfield, IL 62704", "", "", "springfield"),
+        ("14 Harbour Street Lowestoft Suffolk NR32 1XA", "14", "harbour street", "lowestoft"),
+        ("P.O. Box 12 Lowestoft NR32 1XA", "", "", "lowestoft"),
+        ("20457 Hamburg Am Alten Hafen 3", "3", "am alten hafen", "hamburg"),
+        ("12345 Harbour Road Unit 7", "12345", "harbour road", ""),
+        ("Via Sassi 12, 00184 Roma RM, Italy", "12", "via sassi", "roma"),
+    ],
+)
+def test_one_line_of_every_shape(text: str, number: str, street: str, city: str) -> None:
+    parsed = parse_address(text)
+    assert (parsed.number, parsed.street, parsed.city) == (number, street, city)
+
+
 @pytest.mark.parametrize("code", sorted(BY_CODE))
 def test_postcodes_and_numbers_are_found_even_where_the_town_is_not(code: str) -> None:
     for place in places(BY_CODE[code], 30):
@@ -131,3 +161,35 @@ def test_scraps_are_parsed_without_trouble(text: str) -> None:
         value == value.strip()
         for value in (parsed.number, parsed.street, parsed.unit, parsed.box, parsed.city, parsed.postcode)
     )
+
+
+@pytest.mark.parametrize(
+    ("text", "number", "street", "city"),
+    [
+        ("〒104-0043 東京都中央区湊1丁目2番3号", "1-2-3", "cou", "zhongyangqu"),
+        ("東京都中央区湊一丁目2-3 港ビル3F", "1-2-3", "cou", "zhongyangqu"),
+        ("湊１－２－３　301号室", "1-2-3", "cou", ""),
+        ("2-3 Minato 1-chome, Chuo-ku, Tokyo 104-0043, Japan", "1-2-3", "minato chuo ku", "tokyo"),
+        ("1-chome 2-3 Minato", "1-2-3", "minato", ""),
+    ],
+)
+def test_blocks_of_japan_are_told_in_either_script(text: str, number: str, street: str, city: str) -> None:
+    parsed = parse_address(text)
+    assert (parsed.number, parsed.street, parsed.city) == (number, street, city)
+
+
+def test_a_town_is_learned_from_the_postcode_of_others_and_taken_from_the_street() -> None:
+    structured = [
+        ("till", f"{number}", {"name": "a", "address.line": "1 Quay Road", "address.postcode": "NE33 1AA", "address.city": "South Shields"})
+        for number in range(4)
+    ]  # fmt: skip
+    lines = [
+        ("webshop", "5", {"name": "a", "address.line": "14 STATION PARADE SOUTH SHIELDS", "address.postcode": "NE331AA"}),
+        ("webshop", "6", {"name": "a", "address.line": "14 Station Parade", "address.postcode": "NE33 1AB"}),
+    ]  # fmt: skip
+    layout = default_layout(RegisterKind.ORGANISATION)
+    learned = with_learned_towns(tidy_records(layout, records([*structured, *lines])))
+    assert [learned.column("address.city").at(place) for place in (0, 4, 5)] == ["south shields", "south shields", ""]
+    assert [learned.column("address.street").at(place) for place in (4, 5)] == ["station parade", "station parade"]
+    once = tidy_records(layout, records([structured[0], *lines]))
+    assert with_learned_towns(once).column("address.city").at(1) == ""

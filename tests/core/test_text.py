@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 
 from oddpair.core.text.byte_strings import pack
 from oddpair.core.text.edit_distance import jaro_winkler, osa_distance, osa_similarity
-from oddpair.core.text.folding import collapse, fold, words_of
+from oddpair.core.text.folding import collapse, fold, read_again, words_of
 from oddpair.core.text.phonetic import soundex
 
 from .strategies import any_text, ascii_words
@@ -114,3 +114,19 @@ def test_a_letter_lost_in_an_export_does_not_split_the_word() -> None:
 )
 def test_soundex_gives_the_published_codes(word: str, code: str) -> None:
     assert soundex(word) == code
+
+
+@given(st.text(max_size=12), st.integers(1, 2))
+def test_utf8_that_was_read_as_something_else_is_read_again(text: str, times: int) -> None:
+    plain = text.encode("utf-8", "ignore").decode()
+    misread = plain
+    for _ in range(times):
+        misread = misread.encode("utf-8").decode("latin-1")
+    if read_again(plain) == plain:
+        assert read_again(misread) == plain
+
+
+def test_letters_that_are_right_are_not_read_again() -> None:
+    for text in ("São Paulo", "Ångström", "Ærø", "Łódź", "Πειραιάς", "naïve – “quoted”", "東京"):
+        assert read_again(text) == text
+    assert fold("Å\x81Ã³dÅº") == fold("Łódź")

@@ -14,7 +14,7 @@ from .matching_round import Given, Round, Stages, match_once
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
 from .scoring import Band, Calibration, ScoredPairs, Scorer
-from .tidying import NOTHING, Progress, TidySteps, tidy_records
+from .tidying import NOTHING, Progress, TidySteps, tidy_records, with_learned_towns
 from .wording import WordHabit, best_of_both, find_word_habits, reworded
 
 #: How names of organisations are compared, in whose words sources have habits of their own.
@@ -182,6 +182,7 @@ def run(
         tidy = records
         if not are_tidy:
             tidy = tidy_records(layout or default_layout(plan.kind), records, stages.report, tidy_steps)
+        tidy = with_learned_towns(tidy)
     meets = sources_that_meet(tidy, plan, own_duplicates, set(references))
     given = Given(plan, meets, own_duplicates, decisions)
     matched = match_once(tidy, given, stages)

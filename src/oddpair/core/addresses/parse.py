@@ -12,11 +12,13 @@ from typing import NamedTuple
 
 from ..text.folding import fold
 from ..text.tables import phrase
+from .blocks import BlockAddress, split_block_address, with_district_in_number
 from .countries import country_behind, country_code
 from .interior import Interior, take_interior
+from .one_line import holds_house_number, split_run, split_town_behind, split_town_first
 from .postcodes import find_postcode, fits, tidy_postcode
-from .regions import WRITTEN_AS_CODE, may_be_region, region_code, split_region
-from .streets import names_a_street, split_run, standard_street, street_words, take_number
+from .regions import WRITTEN_AS_CODE, may_be_region, region_code, split_province, split_region
+from .streets import names_a_street, standard_street, street_words, take_number
 from .towns import standard_town
 
 _COUNTRY_PREFIX = re.compile(r"\b[a-z]{1,3}-$")
@@ -71,7 +73,8 @@ def _take_country(segments: list[str]) -> tuple[list[str], str]:
 
 def _is_house_number(segment: str, start: int, end: int) -> bool:
     """Whether what looks like a postcode at the start of an address stands before a street: "12345 Harbour Road"."""
-    return start == 0 and any(names_a_street(word) for word in segment[end:].split())
+    behind = segment[end:]
+    return start == 0 and any(map(names_a_street, behind.split())) and not holds_house_number(behind)
 
 
 def _locate(segments: list[str], country: str) -> tuple[list[str], str, str]:
@@ -89,7 +92,13 @@ def _locate(segments: list[str], country: str) -> tuple[list[str], str, str]:
         before, after = segments[place][:start].strip(), segments[place][end:].strip()
         before = _COUNTRY_PREFIX.sub("", before).strip()
         if after:
-            return [*segments[:place], *([before] if before else [])], after, postcode
+            behind = segments[place + 1 :]
+            if place == 0 and not before and not behind and holds_house_number(after):
+                town, street = split_town_first(after.split())
+                return [" ".join(street)], " ".join(town), postcode
+            # "25813 Husum, Hafenstrasse 12"; what else stands behind a town is too loose to be a street.
+            streets = [segment for segment in behind if holds_house_number(segment) or not place]
+            return [*segments[:place], *([before] if before else []), *streets], after, postcode
         if place > 0 and before and not _DIGIT.search(before):
             return segments[:place], before, postcode
         if before:
@@ -97,16 +106,24 @@ def _locate(segments: list[str], country: str) -> tuple[list[str], str, str]:
             return [*segments[:place], " ".join(street)], " ".join(town), postcode
         rest = segments[:place] + segments[place + 1 :]
         return (rest[:-1], rest[-1], postcode) if len(rest) > 1 else (rest, "", postcode)
-    return (segments[:-1], segments[-1], "") if len(segments) > 1 else (segments, "", "")
+    if len(segments) > 1:
+        return segments[:-1], segments[-1], ""
+    street, town = split_town_behind(segments[0].split()) if segments else ([], [])
+    return [" ".join(street)], " ".join(town), ""
 
 
 def _with_region(segments: list[str], place: _Place) -> list[str]:
     """Tell the region apart from the town, in the same part or in one of its own; return the segments left."""
     country = place.country
     whole = region_code(place.city, country, place.postcode) if not country or country in _REGION_FOLLOWS_TOWN else ""
-    if whole and len(segments) > 1 and _is_town(segments[-1]) and whole[:2] in _REGION_FOLLOWS_TOWN:
+    as_code = bool(place.postcode) and whole[:2] in WRITTEN_AS_CODE
+    if whole and whole[:2] in _REGION_FOLLOWS_TOWN and len(segments) > 1 - as_code and _is_town(segments[-1]):
         place.city, place.region = segments[-1], whole
         segments = segments[:-1]
+    elif whole and whole[:2] in WRITTEN_AS_CODE and segments and (run := split_run(segments[-1].split()))[1]:
+        # "120 Main St Springfield, IL 62704"
+        place.city, place.region = " ".join(run[1]), whole
+        segments = [*segments[:-1], " ".join(run[0])]
     elif not whole:
         town, place.region = split_region(phrase(place.city).split(), country, place.postcode)
         if place.region:
@@ -139,7 +156,12 @@ def parse_address(line: str, city: str = "", postcode: str = "", region: str = "
     ('14', 'harbour street', '3', 'lowestoft', 'NR321XA', 'GB-SUFFOLK')
     """
     code = country_code(country) if country else ""
+    block = split_block_address(line)
+    if block:
+        return _of_block(block, city, postcode, region, code)
     segments = [text for part in _SEGMENT.split(line) if (text := fold(part).strip(" .-"))]
+    if "chome" in line.lower():
+        segments = list(map(with_district_in_number, segments))
     if city or postcode:
         place = _Place(city, tidy_postcode(postcode, code), "", code)
         if len(segments) > 1:
@@ -157,7 +179,10 @@ def parse_address(line: str, city: str = "", postcode: str = "", region: str = "
         if not number:
             words, number = take_number(words)
         street += words
+    if interior.box and place.postcode and street and not (place.city or number):
+        place.city, street = " ".join(street), []
     found_country = place.country or _country_by_postcode(place.postcode)
+    town, province = split_province(place.city, found_country)
     if found_country in _UNIT_BEFORE_NUMBER and "-" in number and "/" in line and not interior.unit:
         interior.unit, _, number = number.partition("-")
     return Address(
@@ -167,11 +192,19 @@ def parse_address(line: str, city: str = "", postcode: str = "", region: str = "
         floor=interior.floor,
         building=interior.building,
         box=interior.box,
-        city=standard_town(place.city),
+        city=standard_town(town),
         postcode=place.postcode,
-        region=region_code(region, found_country, place.postcode) or phrase(region) or place.region,
+        region=region_code(region, found_country, place.postcode) or phrase(region) or place.region or province,
         country=found_country,
     )
+
+
+def _of_block(block: BlockAddress, city: str, postcode: str, region: str, country: str) -> Address:
+    return Address(
+        number=block.number, street=block.area, unit=block.unit, floor=block.floor,
+        city=standard_town(city) or block.city, postcode=tidy_postcode(postcode, country) or block.postcode,
+        region=phrase(region) or block.region, country=country or ("JP" if block.region or block.postcode else ""),
+    )  # fmt: skip
 
 
 def _country_by_postcode(postcode: str) -> str:

@@ -18,7 +18,7 @@ _FORMS = (
     PostcodeForm(("GB",), re.compile(r"\b([a-z]{1,2}\d[a-z\d]?) ?(\d[a-z]{2})\b"), True),
     PostcodeForm(("IE",), re.compile(r"\b([ac-fhknprtv-y]\d[\dw]) ?([\dac-fhknprtv-y]{4})\b"), True),
     PostcodeForm(("CA",), re.compile(r"\b([a-z]\d[a-z]) ?(\d[a-z]\d)\b"), True),
-    PostcodeForm(("NL",), re.compile(r"\b([1-9]\d{3}) ?([a-z]{2})\b"), True),
+    PostcodeForm(("NL",), re.compile(r"\b(\d{4}) ?([a-z]{2})\b"), True),
     PostcodeForm(("PL",), re.compile(r"(?<![\d-])(\d{2})-(\d{3})\b"), True),
     PostcodeForm(("PT",), re.compile(r"\b(\d{4})-(\d{3})\b"), True),
     PostcodeForm(("JP",), re.compile(r"\b(\d{3})-(\d{4})\b"), True),

@@ -9,6 +9,8 @@ from .postcodes import fits
 WRITTEN_AS_CODE = ("US", "CA", "AU")
 _COUNTY = ("co", "county")
 _LONGEST_CODE = 3
+#: Countries where a region's name is written out behind a town, and is no part of towns' names.
+_WRITTEN_OUT = ("GB", "US", "CA")
 
 
 @cache
@@ -63,8 +65,18 @@ def split_region(words: list[str], country: str, postcode: str) -> tuple[list[st
     """Return (words of the town, region code) of a town with its region behind it: "fremantle wa", "oughterard co galway"."""
     if len(words) < 2 or not (country or postcode):
         return words, ""
-    length = 2 if words[-2] in _COUNTY and len(words) > 2 else 1
-    if length == 1 and len(words[-1]) > _LONGEST_CODE:
-        return words, ""
-    found = region_code(" ".join(words[-length:]), country, postcode)
-    return (words[:-length], found) if found else (words, "")
+    for length in (2, 1):
+        name = " ".join(words[-length:])
+        found = region_code(name, country, postcode) if len(words) > length else ""
+        written = len(name) <= _LONGEST_CODE or words[-length] in _COUNTY or found[:2] in _WRITTEN_OUT
+        if found and written:
+            return words[:-length], found
+    return words, ""
+
+
+def split_province(town: str, country: str) -> tuple[str, str]:
+    """Return (town, province in letters) of a town of Italy with its province behind it: "Roma (RM)"."""
+    words = phrase(town).split() if country == "IT" else []
+    if len(words) < 2 or len(words[-1]) != 2 or not words[-1].isalpha():
+        return town, ""
+    return " ".join(words[:-1]), f"IT-{words[-1].upper()}"

@@ -54,6 +54,11 @@ def names_a_street(word: str) -> bool:
     return word in _types()[0] or (len(word) >= _LEAST_RUN_TOGETHER and word.endswith(_run_together_endings()))
 
 
+def is_loose_type(word: str) -> bool:
+    """Whether a word is a kind of street that is a part of towns' names as well ("park")."""
+    return word in _types()[1]
+
+
 @lru_cache(maxsize=200_000)
 def _standard_word(word: str) -> str:
     word = collapse(word)
@@ -113,16 +118,3 @@ def take_number(words: list[str]) -> tuple[list[str], str]:
     if len(words) > 2 and _LETTER.fullmatch(words[-1]) and words[-2].isdigit():
         return words[:-2], words[-2] + words[-1]
     return words, ""
-
-
-def split_run(words: list[str]) -> tuple[list[str], list[str]]:
-    """Split a run of words without commas into street and town, after the last street-type word and a number behind it."""
-    loose = _types()[1]
-    for is_end in (names_a_street, loose.__contains__):
-        for place in range(len(words) - 2, 0, -1):
-            if is_end(words[place]):
-                end = place + 1
-                while end < len(words) and HOUSE_NUMBER.fullmatch(words[end]):
-                    end += 1
-                return words[:end], words[end:]
-    return words, []

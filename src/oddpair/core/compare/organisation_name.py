@@ -248,7 +248,9 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
         _legal_beginnings(vocabulary),
         *_initials(column),
     )
-    return checked_by_original(measured_by(_measure, names), records, field, EQUAL, CLOSE)
+    return checked_by_original(
+        measured_by(_measure, names), records, field, missing=MISSING, equal=EQUAL, close=CLOSE, different=DIFFERENT
+    )
 
 
 ORGANISATION_NAME = Comparison(

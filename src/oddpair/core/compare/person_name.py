@@ -78,6 +78,46 @@ def _common_groups(a: int, b: int, groups: IntArray) -> int:
 
 
 @inner_kernel
+def _begins(short: int, long: int, given: WeightedWords) -> bool:
+    """Whether the first three or four letters of a given name stand for it, as far as they are no name in their own right."""
+    offsets, buffer = given.offsets, given.buffer
+    size = offsets[short + 1] - offsets[short]
+    if not 3 <= size <= 4 or offsets[long + 1] - offsets[long] < size + 2:
+        return False
+    for place in range(given.groups.shape[1]):
+        if given.groups[short, place] >= 0 and not given.groups[short, place] & 1:
+            return False
+    for letter in range(size):
+        if buffer[offsets[short] + letter] != buffer[offsets[long] + letter]:
+            return False
+    return True
+
+
+@inner_kernel
+def _same_words(a: int, b: int, names: _Names) -> bool:
+    """Whether two people's names are the same words, split otherwise into given and family names ("Anna Maria | Holm")."""
+    starts, ids = names.words.starts, names.words.word_ids
+    one, other = (names.given[a], names.family[a]), (names.given[b], names.family[b])
+    if one[0] < 0 or other[0] < 0:
+        return False
+    size = starts[one[0] + 1] - starts[one[0]] + starts[one[1] + 1] - starts[one[1]]
+    if size < 3 or size != starts[other[0] + 1] - starts[other[0]] + starts[other[1] + 1] - starts[other[1]]:
+        return False
+    for value in one:
+        for place in range(starts[value], starts[value + 1]):
+            here = there = 0
+            for known in one:
+                for at in range(starts[known], starts[known + 1]):
+                    here += ids[at] == ids[place]
+            for known in other:
+                for at in range(starts[known], starts[known + 1]):
+                    there += ids[at] == ids[place]
+            if here != there:
+                return False
+    return True
+
+
+@inner_kernel
 def _given_agreement(x: int, y: int, given: WeightedWords, initials: IntArray) -> tuple[int, float]:
     """Return (how far the given names of two values agree, as one of the constants above; the bits they share)."""
     if x < 0 or y < 0:
@@ -104,6 +144,8 @@ def _given_agreement(x: int, y: int, given: WeightedWords, initials: IntArray) -
     group = _common_groups(a, b, given.groups)
     if group == _SHORT or (group == _SISTERS and not both_established(a, b, given)):
         return _FORM, lighter
+    if _begins(a, b, given) or _begins(b, a, given):
+        return (_ALIKE if both_established(a, b, given) else _FORM), lighter
     size_a, size_b = offsets[a + 1] - offsets[a], offsets[b + 1] - offsets[b]
     longer = max(size_a, size_b)
     apart = osa_between(buffer, offsets[a], size_a, offsets[b], size_b) if longer >= _ALIKE_LETTERS else longer
@@ -162,7 +204,8 @@ def _measure(left: IntArray, right: IntArray, names: _Names, levels: Levels, sha
             overlap = soft_overlap(families[a], families[b], words)
             share, family_bits = overlap.share, overlap.shared
         rarest = min(names.rarity[a], names.rarity[b])
-        if share >= _FAMILY_CLOSE_AT:
+        same_words = families[a] != families[b] and _same_words(a, b, names)
+        if share >= _FAMILY_CLOSE_AT and not same_words:
             levels[pair] = _level_with_same_family(share >= 0.9999, given)
             if given != _DIFFERS and given != _ALIKE:
                 shared[pair] = min(given_bits + family_bits, rarest)
@@ -175,6 +218,8 @@ def _measure(left: IntArray, right: IntArray, names: _Names, levels: Levels, sha
             _swapped(givens[a], families[a], givens[b], families[b], names),
             _swapped(givens[b], families[b], givens[a], families[a], names),
         )
+        if swapped == 0.0 and same_words:
+            swapped = float(words.totals[givens[a]] + words.totals[families[a]])
         if swapped > 0.0:
             levels[pair] = SWAPPED
             shared[pair] = min(swapped, rarest)
@@ -242,7 +287,9 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     table = weighted_words(joint, group_codes(forms), given_name_forms().keys(), np.tile(records.source_codes, 2))
     namesakes = _with_namesakes(records, given, family, suffixes)
     names = _Names(table, given_codes, family_codes, suffixes, namesakes, rarity, initials_of_forms(vocabulary, forms))
-    return checked_by_original(measured_by(_measure, names), records, field, EQUAL, CLOSE)
+    return checked_by_original(
+        measured_by(_measure, names), records, field, missing=MISSING, equal=EQUAL, close=CLOSE, different=DIFFERENT
+    )
 
 
 PERSON_NAME = Comparison(

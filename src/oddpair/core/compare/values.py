@@ -92,6 +92,10 @@ def _prepare_value(records: RecordSet, field: str, options: Options) -> Measure:
     return measure_column(column, information(records, field, column, 16.0), 1, digits_tell=True)
 
 
+#: Where so many numbers have right check digits, those of the others are wrong, not unknown; what such a number tells at most.
+_MOSTLY_CHECKED, _FAILED_BITS = 0.8, 8.0
+
+
 def _prepare_exact(records: RecordSet, field: str, options: Options) -> Measure:
     column = records.column(field)
     plain = measure_column(column, information(records, field, column, 20.0), 0)
@@ -130,10 +134,17 @@ def _prepare_email(records: RecordSet, field: str, options: Options) -> Measure:
 
 
 def _prepare_identifier(records: RecordSet, field: str, options: Options) -> Measure:
-    """Different numbers contradict each other only if the check digits of both are right: a slip breaks them."""
+    """Different numbers contradict each other only if the check digits of both are right: a slip breaks them.
+
+    Where numbers have check digits, one that is not right was made up or miswritten and tells little, though it be the same.
+    """
     checked = records.column(f"{field}.checked")
     column = records.column(field)
-    plain = measure_column(column, information(records, field, column, 28.0), 1)
+    bits = information(records, field, column, 28.0)
+    filled, right_ones = column.codes >= 0, checked.codes >= 0
+    if right_ones.sum() >= _MOSTLY_CHECKED * filled.sum():
+        bits = np.where(filled & ~right_ones, np.minimum(bits, _FAILED_BITS), bits).astype(np.float32)
+    plain = measure_column(column, bits, 1)
 
     def measure(left: IntArray, right: IntArray) -> Measured:
         levels, shared = plain(left, right)

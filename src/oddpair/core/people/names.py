@@ -54,10 +54,18 @@ def given_name_forms() -> dict[str, GivenNameForms]:
 
 
 def _strip_titles(words: list[str]) -> list[str]:
-    titles = read_word_list(_PACKAGE, "titles.txt")
-    while len(words) > 1 and words[0] in titles:
-        words = words[1:]
+    """Drop forms of address and titles in front of a name, and degrees and honours behind it."""
+    titles, honours = read_word_list(_PACKAGE, "titles.txt"), read_word_list(_PACKAGE, "honours.txt")
+    while length := _longest(titles, words[:1], words[:2], len(words)):
+        words = words[length:]
+    while length := _longest(honours, words[-1:], words[-2:], len(words)):
+        words = words[:-length]
     return words
+
+
+def _longest(phrases: frozenset[str], one: list[str], two: list[str], size: int) -> int:
+    """Return how many words of one end of a name of ``size`` words are a phrase, 0 where none are; they are never all of the name."""
+    return next((len(part) for part in (two, one) if size > len(part) and " ".join(part) in phrases), 0)
 
 
 def _take_suffix(words: list[str]) -> tuple[list[str], str]:
@@ -107,7 +115,7 @@ def parse_person_name(full: str, given: str = "", family: str = "") -> PersonNam
     """
     if given or family:
         given_words, given_suffix = _take_suffix(_strip_titles(words_of(given)))
-        family_words, suffix = _take_suffix(words_of(family))
+        family_words, suffix = _take_suffix(_strip_titles(words_of(family)))
         if not (given_words and family_words) and full:
             whole = parse_person_name(full)
             given_words = given_words or [word for word in whole.given if word not in family_words]
@@ -116,7 +124,10 @@ def parse_person_name(full: str, given: str = "", family: str = "") -> PersonNam
         return PersonName(tuple(given_words), tuple(family_words), suffix or given_suffix)
     before, comma, after = full.partition(",")
     after_words = words_of(after)
-    _, only_suffix = _take_suffix(["", *after_words])
+    # What stands behind "Anna Holm," may be a degree or tell generations apart.
+    if comma and _strip_titles(["", *after_words]) == [""]:
+        return parse_person_name(before)
+    only_suffix = _take_suffix(["", *after_words])[0] == [""]
     if comma and after_words and not only_suffix:
         family_words, suffix = _take_suffix(_strip_titles(words_of(before)))
         given_words, given_suffix = _take_suffix(_strip_titles(after_words))

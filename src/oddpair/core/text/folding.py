@@ -5,6 +5,7 @@ Case, accents and scripts are folded to lower-case ASCII (transliteration by the
 letters (ü/ue, ø/oe, å/aa, ä/ae), and both ways must meet.
 """
 
+import codecs
 import re
 import unicodedata
 from functools import lru_cache
@@ -16,15 +17,48 @@ _APOSTROPHES = re.compile(r"['`]")
 #: What is left of a letter that an export could not write.
 _LOST_LETTER = re.compile(r"(?<=[a-z])\?(?=[a-z])")
 _DOTTED_LETTERS = re.compile(r"\b(?:[a-z0-9]\.\s?){2,}(?:[a-z0-9]\b)?")
+#: A byte that begins a letter in UTF-8 and one that continues it, as both look in Windows-1252 or Latin-1.
+_MISREAD = re.compile("[\u00c2-\u00f4][\u0080-\u00bf€‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ]")
+_AS_LATIN_1 = "odd_pair_as_latin_1"
 _DOTS = re.compile(r"[.\s]")
 _WORD = re.compile(r"[a-z0-9]+")
 
 
 def fold(text: str) -> str:
-    """Return ``text`` in lower-case ASCII with single spaces; never raises, empty in gives empty out."""
+    """Return ``text`` in lower-case ASCII with single spaces; never raises, empty in gives empty out.
+
+    UTF-8 that was read as Western European somewhere on its way is read again.
+
+    >>> fold("MÃ¼ller"), fold("Müller")
+    ('muller', 'muller')
+    """
     if not text.isascii():
-        text = anyascii(unicodedata.normalize("NFC", text))
+        text = anyascii(unicodedata.normalize("NFC", read_again(text)))
     return " ".join(text.lower().split())
+
+
+def read_again(text: str) -> str:
+    """Return UTF-8 that was read as Windows-1252 or Latin-1, once or twice, as it was meant; any other text as it is.
+
+    Text that was read rightly is hardly ever valid UTF-8 in those encodings, since every letter beyond ASCII would have to be followed
+    by a sign.
+    """
+    while _MISREAD.search(text):
+        try:
+            text = text.encode("cp1252", errors=_AS_LATIN_1).decode("utf-8")
+        except UnicodeError:
+            break
+    return text
+
+
+def _as_latin_1(error: UnicodeError) -> tuple[bytes, int]:
+    """Give the bytes that Windows-1252 leaves undefined as Latin-1 has them."""
+    if not isinstance(error, UnicodeEncodeError):
+        raise error
+    return error.object[error.start : error.end].encode("latin-1"), error.end
+
+
+codecs.register_error(_AS_LATIN_1, _as_latin_1)
 
 
 def split_words(folded: str) -> list[str]:
