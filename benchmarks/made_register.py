@@ -226,14 +226,41 @@ _COLUMNS = {
 }
 
 
+def _register_of(
+    kind: RegisterKind, records: int, related: float, seed: int
+) -> tuple[Sequence[Organisation | Person], Random]:
+    random = Random(f"{kind.value}/{records}/{seed}")
+    count = max(int(records / (len(SOURCES) * _KNOWN * (1 + _TWICE))), 5)
+    return _entities(kind, count, related, random), random
+
+
+def true_values(kind: RegisterKind, records: int, *, related: float = 0.12, seed: int = 1) -> dict[str, dict[str, str]]:
+    """Return entity → its true values by field, of the register that ``make_register`` makes of the same numbers."""
+    return {entity.key: _true_fields(entity) for entity in _register_of(kind, records, related, seed)[0]}
+
+
+def _true_fields(entity: Organisation | Person) -> dict[str, str]:
+    own = (
+        {"name": f"{entity.name} {entity.legal_form}", "web_site": entity.web_site, "tax_number": entity.tax_number}
+        if isinstance(entity, Organisation)
+        else {
+            "name.given": f"{entity.given} {entity.second}".strip(), "name.family": entity.family, "name.suffix": entity.suffix,
+            "birth_date": entity.birth_date, "boat": entity.boat,
+        }
+    )  # fmt: skip
+    place = entity.place
+    return {
+        **own, "address.line": place.line, "address.city": place.town, "address.postcode": place.postcode,
+        "address.country": place.country.name, "phone": entity.phone, "email": entity.email,
+    }  # fmt: skip
+
+
 def make_register(
     folder: Path, kind: RegisterKind, records: int, *, related: float = 0.12, seed: int = 1,
     keep: Callable[[str], bool] = lambda column: True,
 ) -> tuple[list[MadeFile], dict[tuple[str, str], tuple[str, str]]]:  # fmt: skip
     """Write about ``records`` records of a register below ``folder``; return the files and (source, id) → (entity, kind of relation)."""
-    random = Random(f"{kind.value}/{records}/{seed}")
-    count = max(int(records / (len(SOURCES) * _KNOWN * (1 + _TWICE))), 5)
-    entities: Sequence[Organisation | Person] = _entities(kind, count, related, random)
+    entities, random = _register_of(kind, records, related, seed)
     folder.mkdir(parents=True, exist_ok=True)
     columns = [column for column in _COLUMNS[kind] if keep(column)]
     truth: dict[tuple[str, str], tuple[str, str]] = {}

@@ -2,5 +2,7 @@
 
 from .countries import country_code
 from .parse import Address, parse_address
+from .postcodes import fits
+from .towns import words_of_addresses
 
-__all__ = ["Address", "country_code", "parse_address"]
+__all__ = ["Address", "country_code", "fits", "parse_address", "words_of_addresses"]

@@ -1,6 +1,7 @@
 """Names of towns in one form."""
 
 from functools import cache, lru_cache
+from itertools import chain
 
 from ..text.tables import phrase, read_word_map
 
@@ -10,6 +11,12 @@ _PACKAGE = __package__
 @cache
 def _words() -> dict[str, str]:
     return {**read_word_map(_PACKAGE, "directions.txt"), **read_word_map(_PACKAGE, "town_words.txt")}
+
+
+def words_of_addresses() -> frozenset[str]:
+    """Return the words and names in the tables of towns and streets, as they are spelled out."""
+    files = ("towns.txt", "town_words.txt", "street_words.txt", "street_types.txt", "loose_street_types.txt")
+    return frozenset(chain.from_iterable(read_word_map(_PACKAGE, file).values() for file in files))
 
 
 @lru_cache(maxsize=200_000)

@@ -6,10 +6,12 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from ..fields import FRESHNESS_FIELD, Layout
+from ..fields import FRESHNESS_FIELD, Field, Layout
 from ..joint_codes import joint_codes
-from ..records import MISSING, Column, IntArray, RecordSet
-from .rules import descending
+from ..records import MISSING, Column, IntArray, RecordSet, column_from_codes
+from ..tidying import is_placeholder
+from .consensus_columns import settle_by_consensus
+from .rules import CONSENSUS, descending
 
 Longs = npt.NDArray[np.int64]
 
@@ -82,14 +84,30 @@ def _standings(records: _Records, unit: str, names: Sequence[str], rule: str, ho
     return []
 
 
-def _winners(records: _Records, unit: str, names: Sequence[str], rule: str, clusters: int) -> Longs:
-    """Return, per cluster, the record whose values of a unit survive, -1 where none has any."""
+def _with_gaps_filled(column: Column, gaps: Mapping[int, str]) -> Column:
+    if not gaps:
+        return column
+    codes = column.codes.copy()
+    codes[list(gaps)] = len(column.values) + np.arange(len(gaps))
+    return column_from_codes([*column.values, *gaps.values()], codes)
+
+
+def _winners(
+    records: _Records, unit: str, fields: Sequence[Field], rule: str, clusters: int
+) -> tuple[Longs, dict[str, dict[int, str]]]:
+    """Return (per cluster the record whose values of a unit survive, -1 where none has any; what fills gaps, as above)."""
+    names = [field.name for field in fields]
     filled = np.logical_or.reduce([records.delivered.column(name).codes != MISSING for name in names])
     winners = np.full(clusters, MISSING, dtype=np.int64)
     sizes = np.bincount(records.labels[filled], minlength=clusters)
     alone = np.flatnonzero(filled & (sizes[records.labels] == 1))
     winners[records.labels[alone]] = alone
     holders = np.flatnonzero(filled & (sizes[records.labels] > 1))
+    if len(holders) and rule == CONSENSUS:
+        ordered = holders[np.lexsort((records.ties[holders], records.labels[holders]))]
+        return winners, settle_by_consensus(
+            records.delivered, records.tidy, unit, fields, ordered, records.labels[ordered], winners
+        )
     if len(holders):
         keys = [
             records.ties[holders],
@@ -100,7 +118,17 @@ def _winners(records: _Records, unit: str, names: Sequence[str], rule: str, clus
         order = np.lexsort((*keys, labels))
         first = np.flatnonzero(np.concatenate(([True], labels[order][1:] != labels[order][:-1])))
         winners[labels[order][first]] = holders[order][first]
-    return winners
+    return winners, {}
+
+
+def _without_fillers(delivered: RecordSet) -> RecordSet:
+    """Return the records without values that only fill a gap."""
+    columns = dict(delivered.columns)
+    for name, column in delivered.columns.items():
+        fills = np.array([*(is_placeholder(value) for value in column.values), False], dtype=np.bool_)
+        if fills.any():
+            columns[name] = Column(column.values, np.where(fills[column.codes], MISSING, column.codes).astype(np.int32))
+    return RecordSet(delivered.sources, delivered.source_codes, delivered.ids, columns)
 
 
 def golden_columns(
@@ -112,6 +140,7 @@ def golden_columns(
     ``golden_rows`` would yield for the cluster.
     """
     count = len(labels)
+    delivered = _without_fillers(delivered)
     freshness = _freshness(tidy.column(FRESHNESS_FIELD))
     # Records are in the order of source and id, which breaks ties after freshness.
     ties = freshness * max(count, 1) + np.arange(count)
@@ -120,9 +149,9 @@ def golden_columns(
     golden: dict[str, Column] = {}
     for unit, fields in layout.groups.items():
         names = [field.name for field in fields]
-        winners = _winners(records, unit, names, rules[unit], clusters)
+        winners, gaps = _winners(records, unit, fields, rules[unit], clusters)
         for name in names:
             column = delivered.column(name)
             codes = np.append(column.codes, np.int32(MISSING))[winners]
-            golden[name] = Column(column.values, codes.astype(np.int32))
+            golden[name] = _with_gaps_filled(Column(column.values, codes.astype(np.int32)), gaps.get(name, {}))
     return golden

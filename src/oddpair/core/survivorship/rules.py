@@ -11,7 +11,10 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from ..errors import Refused, did_you_mean
-from ..fields import FRESHNESS_FIELD, FieldKind, Layout
+from ..fields import FRESHNESS_FIELD, Field, FieldKind, Layout
+from ..tidying import is_placeholder
+from .choosing import Held, choose
+from .consensus import Outcome
 
 
 class Contributor(NamedTuple):
@@ -65,9 +68,12 @@ class Rule:
     counts: bool = False
 
 
+#: Agreement in whatever writing counts: see ``consensus``; the others rank the holders of a value one by one.
+CONSENSUS = "consensus"
 RULES: dict[str, Rule] = {
     rule.name: rule
     for rule in (
+        Rule(CONSENSUS, lambda c, v, n: (), "what most sources support", "fewer sources support it"),
         Rule("source rank", lambda c, v, n: (c.rank,), "from the most trusted source", "its source is trusted less"),
         Rule("newest", lambda c, v, n: (descending(c.fresh),), "the newest", "it is older or undated"),
         Rule(
@@ -87,22 +93,10 @@ RULES: dict[str, Rule] = {
     )
 }
 
-_DEFAULT_BY_KIND = {
-    FieldKind.ORGANISATION_NAME: "most common",
-    FieldKind.PERSON_NAME: "most common",
-    FieldKind.ADDRESS: "most complete",
-    FieldKind.PHONE: "source rank",
-    FieldKind.EMAIL: "newest",
-    FieldKind.WEB_SITE: "most common",
-    FieldKind.IDENTIFIER: "source rank",
-    FieldKind.DATE: "most common",
-    FieldKind.TEXT: "newest",
-}
-
 
 def default_rules(layout: Layout) -> dict[str, str]:
     """Return the rule per unit that a new register starts with."""
-    rules = {unit: _DEFAULT_BY_KIND.get(fields[0].kind, "source rank") for unit, fields in layout.groups.items()}
+    rules = dict.fromkeys(layout.groups, CONSENSUS)
     rules[FRESHNESS_FIELD] = "newest"
     return rules
 
@@ -134,7 +128,11 @@ def _holders(names: Sequence[str], contributors: Iterable[Contributor]) -> list[
     return [
         (contributor, values)
         for contributor in contributors
-        if (values := {name: value for name in names if (value := contributor.values.get(name))})
+        if (
+            values := {
+                name: value for name in names if (value := contributor.values.get(name)) and not is_placeholder(value)
+            }
+        )
     ]
 
 
@@ -157,10 +155,37 @@ def _as_ties_are_broken(contributors: Sequence[Contributor]) -> list[Contributor
     return sorted(contributors, key=lambda one: (one.rank, descending(one.fresh), one.source, one.record))
 
 
-def _unit_survivor(unit: str, names: Sequence[str], rule: Rule, contributors: Sequence[Contributor]) -> Survivor | None:
-    holders = _holders(names, contributors)
+def _chosen(unit: str, kind: FieldKind, holders: Sequence[_Holder]) -> tuple[int, dict[str, str], Outcome]:
+    """Return (place of the holder that wins by consensus, its values with gaps filled, how it came about)."""
+    chosen = choose(unit, kind, [Held(contributor.source, values, contributor.tidy) for contributor, values in holders])
+    return chosen.place, {**holders[chosen.place][1], **chosen.filled}, chosen.outcome
+
+
+def _by_consensus(unit: str, kind: FieldKind, holders: Sequence[_Holder]) -> Survivor:
+    place, values, outcome = _chosen(unit, kind, holders)
+    winner = holders[place][0]
+    root = unit.split(".")[0]
+    key = _tidy_key(winner, root, values)
+    lost = f"{outcome.support} of {outcome.voters} sources support another value"
+    losers = tuple(
+        Loser(
+            loser.record, loser.source, own,
+            "the same value" if own == values else "the same, written otherwise" if _tidy_key(loser, root, own) == key
+            else f"{lost}; {outcome.tie}" if outcome.tie else lost,
+        )
+        for number, (loser, own) in enumerate(holders) if number != place
+    )  # fmt: skip
+    return Survivor(unit, values, winner.record, winner.source, CONSENSUS, losers)
+
+
+def _unit_survivor(
+    unit: str, fields: Sequence[Field], rule: Rule, contributors: Sequence[Contributor]
+) -> Survivor | None:
+    holders = _holders([field.name for field in fields], contributors)
     if not holders:
         return None
+    if rule.name == CONSENSUS:
+        return _by_consensus(unit, fields[0].kind, holders)
     standings = _standings(unit, rule, holders)
     first, *others = sorted(range(len(holders)), key=standings.__getitem__)
     winner, values = holders[first]
@@ -183,10 +208,7 @@ def golden_values(
 ) -> tuple[Survivor, ...]:
     """Return the surviving units of a golden record whose members are ``contributors``, in the layout's order."""
     in_order = _as_ties_are_broken(contributors)
-    survivors = (
-        _unit_survivor(unit, [field.name for field in fields], RULES[rules[unit]], in_order)
-        for unit, fields in layout.groups.items()
-    )
+    survivors = (_unit_survivor(unit, fields, RULES[rules[unit]], in_order) for unit, fields in layout.groups.items())
     return tuple(survivor for survivor in survivors if survivor is not None)
 
 
@@ -194,22 +216,27 @@ def golden_rows(
     layout: Layout, rules: Mapping[str, str], clusters: Iterable[Sequence[Contributor]]
 ) -> Iterator[dict[str, str]]:
     """Yield, per cluster, only the surviving values by field: what ``golden_values`` says without its reasons."""
-    units = [(unit, [field.name for field in fields], RULES[rules[unit]]) for unit, fields in layout.groups.items()]
-    every = [name for _, names, _ in units for name in names]
+    units = [
+        (unit, fields[0].kind, [field.name for field in fields], RULES[rules[unit]])
+        for unit, fields in layout.groups.items()
+    ]
+    every = [name for _, _, names, _ in units for name in names]
     for contributors in clusters:
         if len(contributors) == 1:
             alone = contributors[0].values
-            yield {name: value for name in every if (value := alone.get(name))}
+            yield {name: value for name in every if (value := alone.get(name)) and not is_placeholder(value)}
             continue
         row: dict[str, str] = {}
         in_order = _as_ties_are_broken(contributors)
-        for unit, names, rule in units:
+        for unit, kind, names, rule in units:
             holders = _holders(names, in_order)
             if not holders:
                 continue
             values = holders[0][1]
             # What all agree on needs no ranking: by far the most frequent case.
-            if any(other != values for _, other in holders):
+            if rule.name == CONSENSUS and any(other != values for _, other in holders):
+                values = _chosen(unit, kind, holders)[1]
+            elif any(other != values for _, other in holders):
                 standings = _standings(unit, rule, holders)
                 values = holders[min(range(len(holders)), key=standings.__getitem__)][1]
             row.update(values)
