@@ -11,6 +11,7 @@ import yaml
 from ..core.errors import MappingInvalid
 from ..core.fields import RegisterKind
 from ..core.plan import default_plan, parse_plan
+from ..core.standard import AS_DELIVERED, STANDARD
 
 #: Exit status of a run that is done, but set aside a large part of a file.
 SET_ASIDE = 3
@@ -57,6 +58,9 @@ def match(
             help="Name of a source that the others are compared with, and with nothing else; may be repeated."
         ),
     ] = None,
+    as_delivered: Annotated[
+        bool, typer.Option("--as-delivered", help="Write golden values as sources wrote them, not in standard form.")
+    ] = False,
     keep: Annotated[
         Path | None,
         typer.Option(
@@ -92,6 +96,7 @@ def match(
         without_duplicates=no_duplicates or (),
         references=reference or (),
         kept=keep,
+        form=AS_DELIVERED if as_delivered else STANDARD,
         progress=_StderrProgress(),
     )
     report = result.report

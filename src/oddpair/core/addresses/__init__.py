@@ -2,7 +2,11 @@
 
 from .countries import country_code
 from .parse import Address, parse_address
-from .postcodes import fits
+from .postcodes import fits, tidy_postcode
+from .regions import region_code
+from .streets import street_type_spelled_out
 from .towns import words_of_addresses
 
-__all__ = ["Address", "country_code", "fits", "parse_address", "words_of_addresses"]
+__all__ = [
+    "Address", "country_code", "fits", "parse_address", "region_code", "street_type_spelled_out", "tidy_postcode", "words_of_addresses",
+]  # fmt: skip

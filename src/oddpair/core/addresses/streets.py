@@ -54,6 +54,11 @@ def names_a_street(word: str) -> bool:
     return word in _types()[0] or (len(word) >= _LEAST_RUN_TOGETHER and word.endswith(_run_together_endings()))
 
 
+def street_type_spelled_out(word: str) -> str:
+    """Return the kind of street that a folded word is or is short for ("st", "street" → "street"), or ""."""
+    return _types()[0].get(word, "")
+
+
 def is_loose_type(word: str) -> bool:
     """Whether a word is a kind of street that is a part of towns' names as well ("park")."""
     return word in _types()[1]

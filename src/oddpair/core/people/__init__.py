@@ -1,5 +1,17 @@
 """Names of people: given and family names, suffixes, short forms."""
 
-from .names import GivenNameForms, PersonName, given_name_forms, parse_person_name, parse_person_names
+from .names import (
+    GivenNameForms,
+    PersonName,
+    given_name_forms,
+    is_birth_name_marker,
+    is_suffix,
+    is_title,
+    parse_person_name,
+    parse_person_names,
+)
 
-__all__ = ["GivenNameForms", "PersonName", "given_name_forms", "parse_person_name", "parse_person_names"]
+__all__ = [
+    "GivenNameForms", "PersonName", "given_name_forms", "is_birth_name_marker", "is_suffix", "is_title", "parse_person_name",
+    "parse_person_names",
+]  # fmt: skip

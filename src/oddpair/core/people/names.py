@@ -63,6 +63,30 @@ def _strip_titles(words: list[str]) -> list[str]:
     return words
 
 
+def is_title(text: str) -> bool:
+    """Whether a word is a form of address or a title in front of a name, or a part of one ("Dr.", "med.")."""
+    return bool(words := words_of(text)) and (
+        " ".join(words) in read_word_list(_PACKAGE, "titles.txt") or " ".join(words) in _in_titles()
+    )
+
+
+def is_suffix(text: str) -> bool:
+    """Whether a word tells generations apart or is a degree behind a name."""
+    plain = " ".join(words_of(text))
+    return plain in read_word_map(_PACKAGE, "suffixes.txt") or plain in read_word_list(_PACKAGE, "honours.txt")
+
+
+def is_birth_name_marker(text: str) -> bool:
+    """Whether a word introduces a name at birth ("née")."""
+    return " ".join(words_of(text)) in read_word_list(_PACKAGE, "birth_name_markers.txt")
+
+
+@cache
+def _in_titles() -> frozenset[str]:
+    """Return the words of titles of two words."""
+    return frozenset(word for title in read_word_list(_PACKAGE, "titles.txt") if " " in title for word in title.split())
+
+
 def _longest(phrases: frozenset[str], one: list[str], two: list[str], size: int) -> int:
     """Return how many words of one end of a name of ``size`` words are a phrase, 0 where none are; they are never all of the name."""
     return next((len(part) for part in (two, one) if size > len(part) and " ".join(part) in phrases), 0)

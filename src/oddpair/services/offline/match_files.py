@@ -19,6 +19,7 @@ from ...core.plan import MatchPlan, plan_to_yaml
 from ...core.processes import processes
 from ...core.records import RecordSet
 from ...core.scoring import shares_as_document
+from ...core.standard import STANDARD, standard_columns
 from ...core.survivorship import default_rules, golden_columns
 from ...core.tidying import Progress, tidy_records, tidying_rules
 from ...core.wording import habits_document
@@ -46,12 +47,13 @@ class MatchFilesResult:
 def match_files(
     files: Sequence[Path], plan: MatchPlan, out: Path, *, map_document: object = None, plan_name: str = "",
     without_duplicates: Sequence[str] = (), references: Sequence[str] = (), kept: Path | None = None,
-    progress: Progress | None = None,
+    form: str = STANDARD, progress: Progress | None = None,
 ) -> MatchFilesResult:  # fmt: skip
     """Match the records of ``files`` by ``plan`` and write pairs, clusters, golden records, crosswalk, rejects and a report.
 
-    Tidy values are kept in the folder ``kept`` and taken from there where the same records come again. Raises InputError or
-    MappingInvalid naming what is wrong; nothing is written unless all files could be read.
+    Golden values are given in a ``form`` of ``core.standard.FORMS``. Tidy values are kept in the folder ``kept`` and taken from there
+    where the same records come again. Raises InputError or MappingInvalid naming what is wrong; nothing is written unless all files
+    could be read.
     """
     started = perf_counter()
     layout = default_layout(plan.kind)
@@ -74,7 +76,7 @@ def match_files(
         progress("write", 0, 1)
     out.mkdir(parents=True, exist_ok=True)
     with without_cycle_search():
-        _write_results(out, records, result, layout, read.rejected)
+        _write_results(out, records, result, layout, read.rejected, form)
     seconds = {
         "read": read_seconds,
         **result.seconds,
@@ -100,8 +102,9 @@ def _tidy(records: RecordSet, layout: Layout, kept: Path | None, progress: Progr
 
 
 def _write_results(
-    out: Path, records: RecordSet, result: pipeline.MatchResult, layout: Layout, rejected: list[tuple[str, RejectedRow]]
-) -> None:
+    out: Path, records: RecordSet, result: pipeline.MatchResult, layout: Layout, rejected: list[tuple[str, RejectedRow]],
+    form: str = STANDARD,
+) -> None:  # fmt: skip
     write_csv_columns(out / "pairs.csv", _pair_columns(records, result))
     blocks = result.blocks
     np.savez(out / BLOCKS_FILE, members=blocks.members, sizes=np.diff(blocks.starts), keys=blocks.keys)
@@ -114,7 +117,7 @@ def _write_results(
     of_cluster = EncodedTexts(keys, result.labels)
     write_csv_columns(out / "clusters.csv", {**member, "cluster_id": of_cluster})
     write_csv_columns(out / "crosswalk.csv", {**member, "golden_key": of_cluster})
-    write_csv_columns(out / "golden.csv", _golden_columns(records, result, layout, keys))
+    write_csv_columns(out / "golden.csv", _golden_columns(records, result, layout, keys, form))
     write_csv(
         out / "rejected.csv",
         ["file", "row", "column", "reason", "value"],
@@ -149,10 +152,12 @@ def _pair_columns(records: RecordSet, result: pipeline.MatchResult) -> dict[str,
 
 
 def _golden_columns(
-    records: RecordSet, result: pipeline.MatchResult, layout: Layout, keys: Sequence[str]
+    records: RecordSet, result: pipeline.MatchResult, layout: Layout, keys: Sequence[str], form: str
 ) -> dict[str, EncodedTexts]:
     golden = golden_columns(layout, default_rules(layout), records, result.records, result.labels)
     sizes = np.bincount(result.labels, minlength=len(keys))
+    if form == STANDARD:
+        golden = standard_columns(layout, golden)
     return {
         "golden_key": EncodedTexts(keys, np.arange(len(keys))),
         "records": _formatted(sizes.astype(np.float64), 0),

@@ -1,0 +1,105 @@
+"""The standard form of a record's values, field by field; names and addresses as wholes."""
+
+from collections.abc import Callable, Mapping
+from functools import lru_cache
+
+from ..addresses import country_code
+from ..contacts.dates import tidy_date
+from ..contacts.identifiers import split_tax_number, tidy_identifier
+from ..contacts.phones import phone_extension, tidy_phone
+from ..fields import Field, FieldKind, Layout
+from .addresses import standard_address
+from .letters import proper_case, proper_name
+from .people import standard_person_name
+
+#: In which form golden values are given.
+AS_DELIVERED, STANDARD = FORMS = ("as delivered", "standard")
+Values = Mapping[str, str]
+_Pairs = tuple[tuple[str, str], ...]
+_MOST_TIMES = 4
+#: The field that says which country's numbers a record's are.
+COUNTRY = "address.country"
+
+
+def standard_values(layout: Layout, values: Values) -> dict[str, str]:
+    """Return the values of a record in standard form, made from what was delivered and nothing else; what is not understood stays.
+
+    The standard form of a standard form is itself.
+    """
+    standard: dict[str, str] = {}
+    for fields in layout.groups.values():
+        standard.update(standard_unit(fields, values, values.get(COUNTRY, "")))
+    return standard
+
+
+def standard_unit(fields: tuple[Field, ...], values: Values, country: str) -> dict[str, str]:
+    """Return the values of one unit in standard form; ``country`` is what the record gives as its country."""
+    own = tuple((field.name, text) for field in fields if (text := " ".join(values.get(field.name, "").split())))
+    return dict(_settled(fields, own, country)) if own else {}
+
+
+@lru_cache(maxsize=50_000)
+def _settled(fields: tuple[Field, ...], own: _Pairs, country: str) -> _Pairs:
+    """Return what making the standard form again and again comes to; what never comes to rest is no name or address, and stays."""
+    made = own
+    for _ in range(_MOST_TIMES):
+        before, made = made, _unit(fields, made, country)
+        if made == before:
+            return made
+        country = dict(made).get(COUNTRY, country)
+    return own
+
+
+def _unit(fields: tuple[Field, ...], own: _Pairs, country: str) -> _Pairs:
+    kind = fields[0].kind
+    if kind is FieldKind.PERSON_NAME and len(fields) > 1:
+        made = standard_person_name(dict(own))
+    elif kind is FieldKind.ADDRESS and len(fields) > 1:
+        made = standard_address(dict(own))
+    else:
+        made = {name: _value(field.kind, text, country) for field in fields for name, text in own if name == field.name}
+    return tuple(made.items())
+
+
+def _value(kind: FieldKind, text: str, country: str) -> str:
+    make = _BY_KIND.get(kind)
+    return (make(text, country) or text) if make else text
+
+
+def _phone(text: str, country: str) -> str:
+    """Return the number as ITU-T E.164 has it, where its country is known, with its extension as RFC 3966 writes it."""
+    number = tidy_phone(text.partition(";ext=")[0], country_code(country))
+    if not number.startswith("+"):
+        return text
+    extension = text.partition(";ext=")[2] or phone_extension(text)
+    return f"{number};ext={extension}" if extension else number
+
+
+def _mailbox(text: str, country: str) -> str:
+    """Return an address in small letters, which every provider of note takes for the same; a list stays as it is."""
+    return text.lower() if text.count("@") == 1 and " " not in text else text
+
+
+def _identifier(text: str, country: str) -> str:
+    """Return a number without decoration, its country in front where that was delivered."""
+    return tidy_identifier(text) if split_tax_number(text, country_code(country))[0] else text
+
+
+def _web_site(text: str, country: str) -> str:
+    """Return a web site without its scheme, the host in small letters."""
+    bare = text.partition("://")[2] or text
+    host, slash, path = bare.partition("/")
+    return host.lower() + (slash + path if path else "") if "." in host and " " not in host else text
+
+
+_BY_KIND: dict[FieldKind, Callable[[str, str], str]] = {
+    FieldKind.ORGANISATION_NAME: lambda text, country: proper_case(text.strip(" ,;")),
+    FieldKind.PERSON_NAME: lambda text, country: proper_name(text),
+    FieldKind.CITY: lambda text, country: proper_case(text),
+    FieldKind.COUNTRY: lambda text, country: country_code(text),
+    FieldKind.PHONE: _phone,
+    FieldKind.EMAIL: _mailbox,
+    FieldKind.WEB_SITE: _web_site,
+    FieldKind.IDENTIFIER: _identifier,
+    FieldKind.DATE: lambda text, country: tidy_date(text),
+}
