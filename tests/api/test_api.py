@@ -79,7 +79,7 @@ def test_the_whole_line_of_work(loaded: TestClient) -> None:
     ]
     assert keys == ["CU-00001", "CU-00002"]
     golden = client.get(f"/api/registers/customers/golden/{keys[0]}").json()
-    assert golden["values"]["name"] == "Skua Rope Works"
+    assert golden["values"]["name"] == "Skua Rope Works Ltd"
     assert [{bond["left_id"], bond["right_id"]} for bond in golden["bonds"]] == [
         {item["id"] for item in golden["members"]}
     ]

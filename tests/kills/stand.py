@@ -94,13 +94,10 @@ class Stand:
             case "database server":
                 return [postmaster]
             case "database process":
-                serving = [number for number, command in children_of(postmaster) if "odd_pair_app" in command]
-                busy = [
-                    number
-                    for number, command in children_of(postmaster)
-                    if "odd_pair_app" in command and "idle" not in command
-                ]
-                return [random.choice(busy or serving)]
+                while not (serving := [child for child in children_of(postmaster) if "odd_pair_app" in child[1]]):
+                    time.sleep(0.05)
+                busy = [number for number, command in serving if "idle" not in command]
+                return [random.choice(busy or [number for number, _ in serving])]
         module = {"worker": "oddpair.jobs.worker", "web": "oddpair.launch.web"}[what]
         return [number for number, command in children_of(self.process.pid) if module in command]
 

@@ -6,6 +6,7 @@ from pathlib import Path
 from sqlalchemy import select
 
 from oddpair.core.errors import Conflict, InputError, Refused
+from oddpair.core.standard import FORMS
 from oddpair.core.survivorship import RULES
 from oddpair.core.tidying.word_tables import TableKind
 from oddpair.demo import DemoFile
@@ -66,8 +67,9 @@ class Founder(Registrar):
         rule = self.random.choice(list(RULES))
         with self.sessions.begin() as session:
             registers.change_rules(
-                session, self.slug, {self.random.choice(["name", "phone", "email"]): rule}, actor="bob"
-            )
+                session, self.slug, {self.random.choice(["name", "phone", "email"]): rule},
+                form=self.random.choice([None, *FORMS]), actor="bob",
+            )  # fmt: skip
 
     def change_trust(self) -> None:
         with self.sessions.begin() as session:

@@ -299,6 +299,31 @@ def test_a_pin_outlives_rules_and_deliveries_until_it_is_lifted(
     assert_projection(sessions, customers)
 
 
+def test_golden_values_are_given_in_the_form_that_the_register_says(customers: str, sessions: SessionFactory) -> None:
+    merged(sessions, customers)
+
+    def countries() -> set[str]:
+        with sessions() as session:
+            return {
+                row["address.country"] for row in golden_table(session, customers).rows if row.get("address.country")
+            }
+
+    assert {len(country) for country in countries()} == {2}
+    with sessions.begin() as session:
+        register = registers.change_rules(session, customers, {}, form="as delivered", actor="ann")
+        assert register.version == 2
+    registers.refresh_golden(sessions, customers, nothing)
+    assert "Denmark" in countries()
+    assert_projection(sessions, customers)
+    with sessions.begin() as session:
+        registers.change_rules(session, customers, {}, form="standard", actor="ann")
+    registers.refresh_golden(sessions, customers, nothing)
+    assert {len(country) for country in countries()} == {2}
+    assert_projection(sessions, customers)
+    with pytest.raises(Refused, match="only as delivered or standard"), sessions.begin() as session:
+        registers.change_rules(session, customers, {}, form="shouted", actor="ann")
+
+
 def test_edits_need_the_version_they_saw_and_a_reason(customers: str, sessions: SessionFactory) -> None:
     merged(sessions, customers)
     key, version = largest(sessions, customers).golden.key, largest(sessions, customers).golden.version

@@ -1,7 +1,7 @@
 """Registers, their layout, sources and survivorship rules."""
 
 from collections.abc import Sequence
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
@@ -27,6 +27,10 @@ class StageCountsOut(BaseModel):
     records_without_golden: int
 
 
+#: How golden values are written.
+GoldenForm = Literal["as delivered", "standard"]
+
+
 class RegisterOut(BaseModel):
     """A register with what waits in it; ``run_due`` says in words why a new run is due, ``version`` is that of its settings."""
 
@@ -35,6 +39,7 @@ class RegisterOut(BaseModel):
     kind: RegisterKind
     prefix: str
     rules: dict[str, str]
+    form: GoldenForm
     version: int
     counts: StageCountsOut
     run_id: int | None
@@ -110,9 +115,10 @@ class SourceChange(BaseModel):
 
 
 class RulesChange(BaseModel):
-    """Survivorship rules by field or group."""
+    """Survivorship rules by field or group, and in which form golden values are given."""
 
     rules: dict[Text, Text]
+    form: GoldenForm | None = None
     seen_version: Annotated[int, Field(ge=1, le=2**31 - 1)]
 
 
@@ -168,8 +174,8 @@ def change_layout(session: Transaction, slug: Slug, body: LayoutIn, actor: Actor
 
 @router.put("/registers/{slug}/rules")
 def change_rules(session: Transaction, slug: Slug, body: RulesChange, actor: Actor) -> RegisterOut:
-    """Change survivorship rules; golden records follow in the background."""
-    service.change_rules(session, slug, body.rules, actor=actor, seen_version=body.seen_version)
+    """Change survivorship rules and the form of golden values; golden records follow in the background."""
+    service.change_rules(session, slug, body.rules, form=body.form, actor=actor, seen_version=body.seen_version)
     return _out(service.view_of(session, slug))
 
 

@@ -918,7 +918,7 @@ export interface paths {
         get?: never;
         /**
          * Change Rules
-         * @description Change survivorship rules; golden records follow in the background.
+         * @description Change survivorship rules and the form of golden values; golden records follow in the background.
          */
         put: operations["change_rules_api_registers__slug__rules_put"];
         post?: never;
@@ -2770,6 +2770,11 @@ export interface components {
          */
         RegisterOut: {
             counts: components["schemas"]["StageCountsOut"];
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "as delivered" | "standard";
             kind: components["schemas"]["RegisterKind"];
             /** Name */
             name: string;
@@ -2851,9 +2856,11 @@ export interface components {
         };
         /**
          * RulesChange
-         * @description Survivorship rules by field or group.
+         * @description Survivorship rules by field or group, and in which form golden values are given.
          */
         RulesChange: {
+            /** Form */
+            form?: ("as delivered" | "standard") | null;
             /** Rules */
             rules: {
                 [key: string]: string;

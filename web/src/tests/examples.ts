@@ -6,6 +6,7 @@ export const register: Schemas["RegisterOut"] = {
   name: "Customers",
   kind: "organisation",
   prefix: "CU",
+  form: "standard",
   rules: { name: "most common", address: "most complete", phone: "source rank" },
   version: 4,
   counts: {

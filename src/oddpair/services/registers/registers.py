@@ -13,6 +13,7 @@ from ...core.mapping import ID_TARGET
 from ...core.plan import parse_plan
 from ...core.plan.text import default_plan_text
 from ...core.processes import processes
+from ...core.standard import FORMS, STANDARD
 from ...core.survivorship import default_rules, validate_rules
 from ...core.text.folding import fold, split_words
 from ...core.tidying import tidy_steps_from
@@ -46,6 +47,7 @@ class RegisterView:
     kind: str
     prefix: str
     rules: dict[str, str]
+    form: str
     version: int
     counts: store.StageCounts
     run_id: int | None
@@ -72,7 +74,12 @@ def make_register(
     while prefix in taken:
         prefix, number = f"{base}{number}", number + 1
     register = Register(
-        slug=slug, name=name.strip(), kind=kind.value, prefix=prefix, rules=default_rules(default_layout(kind))
+        slug=slug,
+        name=name.strip(),
+        kind=kind.value,
+        prefix=prefix,
+        rules=default_rules(default_layout(kind)),
+        form=STANDARD,
     )
     session.add(register)
     session.flush()
@@ -100,8 +107,8 @@ def view(session: Session, register: Register) -> RegisterView:
     """Return a register as the navigation shows it."""
     run = store.standing_run(session, register.id)
     return RegisterView(
-        register.slug, register.name, register.kind, register.prefix, dict(register.rules), register.version,
-        store.stage_counts(session, register.id), run.id if run else None, _run_due(session, register, run),
+        register.slug, register.name, register.kind, register.prefix, dict(register.rules), register.form,
+        register.version,        store.stage_counts(session, register.id), run.id if run else None, _run_due(session, register, run),
     )  # fmt: skip
 
 
@@ -131,16 +138,23 @@ def _run_due(session: Session, register: Register, run: Run | None) -> list[str]
 
 
 def change_rules(
-    session: Session, slug: str, rules: Mapping[str, str], *, actor: str, seen_version: int | None = None
-) -> Register:
-    """Set survivorship rules; golden records follow in the background. Raises Conflict if they changed meanwhile."""
+    session: Session, slug: str, rules: Mapping[str, str], *, form: str | None = None, actor: str, seen_version: int | None = None
+) -> Register:  # fmt: skip
+    """Set survivorship rules and in which form golden values are given; golden records follow in the background.
+
+    Raises Refused naming an unknown rule or form, Conflict if the settings changed meanwhile.
+    """
     register = lock_settings(session, store.register_by_slug(session, slug).id)
     check_version(register, seen_version)
-    before = dict(register.rules)
+    if form is not None and form not in FORMS:
+        raise Refused(f"Golden values cannot be given '{form}', only {' or '.join(FORMS)}.")
+    before = {**register.rules, "form": register.form}
     register.rules = validate_rules(layout_of(register), {**register.rules, **rules})
-    if register.rules != before:
+    register.form = form or register.form
+    after = {**register.rules, "form": register.form}
+    if after != before:
         register.version += 1
-        _note(session, register, "rules", actor, before, dict(register.rules), "Set the survivorship rules")
+        _note(session, register, "rules", actor, before, after, "Set the survivorship rules")
         work.follow_up(session, slug, "golden", "Golden values by the rules", {"register": slug})
     session.flush()
     return register

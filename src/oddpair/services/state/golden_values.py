@@ -14,7 +14,7 @@ from ...store.bulk import copy_ids
 from ...store.locks import lock_golden
 from ...store.tables import Pin, Register, Source, SourceRecord
 from .layouts import layout_of
-from .projection import Projected, Projector, project_lines, with_a_say, with_pins
+from .projection import Projected, Projector, in_form, project_lines, with_a_say, with_pins
 from .tidy_steps_in_force import tidy_steps_of
 
 Progress = Callable[[str, int, int], None]
@@ -55,6 +55,7 @@ def explain_golden(
     for survivor in golden_values(layout, rules, [contributor(*records[member], tidy_steps) for member in members]):
         values.update(survivor.values)
         origins[survivor.unit] = _origin(survivor)
+    values = in_form(layout, register.form, values)
     for pin in pins:
         origins[f"pin:{pin.field}"] = {"instead_of": values.get(pin.field, "")}
     return with_pins(values, [(pin.field, pin.value) for pin in pins]), origins
@@ -65,7 +66,7 @@ def projector_of(session: Session, register: Register) -> Projector:
     layout = layout_of(register)
     return Projector(
         register.id, layout, validate_rules(layout, register.rules), tidy_steps_of(session, register),
-        store.sources_as_judged(session, register.id), store.pinned_values(session, "asked_golden"),
+        store.sources_as_judged(session, register.id), store.pinned_values(session, "asked_golden"), register.form,
     )  # fmt: skip
 
 

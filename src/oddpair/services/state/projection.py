@@ -11,6 +11,7 @@ from typing import NamedTuple
 import orjson
 
 from ...core.fields import FRESHNESS_FIELD, Layout
+from ...core.standard import AS_DELIVERED, STANDARD, standard_values
 from ...core.survivorship import Contributor, golden_rows
 from ...core.text.search_words import search_words
 from ...core.tidying import NOTHING, TidySteps, prepare_row
@@ -22,7 +23,7 @@ Pinned = Sequence[tuple[str, str]]
 
 @dataclass(frozen=True, slots=True)
 class Projector:
-    """What golden values of a register hang on besides its records: layout, rules, tidy steps, sources, pins."""
+    """What golden values of a register hang on besides its records: layout, rules, tidy steps, sources, pins, form."""
 
     register_id: int
     layout: Layout
@@ -32,6 +33,7 @@ class Projector:
     sources: Mapping[int, tuple[str, int]] = field(default_factory=dict)
     #: Golden id → (field, value).
     pins: Mapping[int, Pinned] = field(default_factory=dict)
+    form: str = AS_DELIVERED
 
 
 class _Member(NamedTuple):
@@ -59,6 +61,11 @@ def with_a_say(states: Sequence[str]) -> list[int]:
     """Return the places of the members that have a say: those that their source has ended only where no other is left."""
     current = [place for place, state in enumerate(states) if state == "current"]
     return current or list(range(len(states)))
+
+
+def in_form(layout: Layout, form: str, values: Mapping[str, str]) -> dict[str, str]:
+    """Return golden values in the form that their register gives them in."""
+    return standard_values(layout, values) if form == STANDARD else dict(values)
 
 
 def with_pins(values: Mapping[str, str], pins: Pinned) -> dict[str, str]:
@@ -94,7 +101,7 @@ def project_lines(projector: Projector, lines: Sequence[bytes]) -> Projected:
     register = str(projector.register_id)
     for group, row in zip(groups, rows, strict=True):
         first = group[0]
-        values = with_pins(row, projector.pins.get(first.golden, ()))
+        values = with_pins(in_form(projector.layout, projector.form, row), projector.pins.get(first.golden, ()))
         words = word_vector(projector.register_id, search_words([first.key, *values.values()]))
         golden, as_json, name = str(first.golden), orjson.dumps(values).decode(), sort_name_of(values)
         if first.number is None:

@@ -13,6 +13,8 @@ from .base import NOW, Base
 class Register(Base):
     """A register: its kind, the prefix of its golden keys, its survivorship rules, and what its layout has beyond the usual.
 
+    ``form`` says how golden values are written: "as delivered", or "standard".
+
     ``version`` rises with every change of rules, layout, quality rules or sources, so that a stale one is refused.
     """
 
@@ -23,6 +25,7 @@ class Register(Base):
     kind: Mapped[str] = mapped_column(String(20))
     prefix: Mapped[str] = mapped_column(String(8))
     rules: Mapped[dict[str, Any]]
+    form: Mapped[str] = mapped_column(String(20), server_default="as delivered")
     layout: Mapped[list[dict[str, str]] | None]
     quality: Mapped[list[dict[str, str]] | None]
     next_number: Mapped[int] = mapped_column(BigInteger, server_default=text("1"))

@@ -3,16 +3,28 @@ import { useLayout, useRegister } from "../../api/registers";
 import { Button, Choice, Faces, Modal, notify, Trouble } from "../../ui";
 import { useChangeRules } from "./queries";
 
-/** Which value survives, per field or group; golden records follow in the background, pins excepted. */
+const FORMS = {
+  standard: {
+    label: "in standard form",
+    says: "Proper case, names in parts, numbers and dates in one shape, addresses as their country writes them.",
+  },
+  "as delivered": { label: "as delivered", says: "Letter for letter as the source that won wrote them." },
+};
+type Form = keyof typeof FORMS;
+const WAYS = (Object.keys(FORMS) as Form[]).map((value) => ({ value, label: FORMS[value].label }));
+
+/** Which value survives, per field or group, and how it is written; golden records follow in the background, pins excepted. */
 export function RulesDialog({ slug, onClose }: { slug: string; onClose: () => void }) {
   const layout = useLayout(slug);
   const register = useRegister(slug);
   const [draft, setDraft] = useState<Record<string, string>>({});
+  const [form, setForm] = useState<Form>();
   const change = useChangeRules(slug);
   const rules = { ...register?.rules, ...draft };
+  const written = form ?? register?.form ?? "standard";
   const save = () =>
     change.mutate(
-      { rules: draft, seen_version: register?.version ?? 1 },
+      { rules: draft, ...(form && { form }), seen_version: register?.version ?? 1 },
       {
         onSuccess: () => {
           notify("The golden records follow the new rules in the background.");
@@ -40,6 +52,13 @@ export function RulesDialog({ slug, onClose }: { slug: string; onClose: () => vo
                   />
                 </div>
               ))}
+              <div className="flex items-center justify-between gap-4 border-line border-t pt-3 text-sm">
+                <span>
+                  Values are written
+                  <span className="block text-soft text-xs">{FORMS[written].says}</span>
+                </span>
+                <Choice label="Form of the values" value={written} options={WAYS} onChange={setForm} className="w-44" />
+              </div>
             </div>
           );
         }}
@@ -47,7 +66,7 @@ export function RulesDialog({ slug, onClose }: { slug: string; onClose: () => vo
       {change.error && <Trouble error={change.error} />}
       <div className="mt-4 flex justify-end gap-2">
         <Button onClick={onClose}>Leave</Button>
-        <Button look="main" disabled={Object.keys(draft).length === 0 || change.isPending} onClick={save}>
+        <Button look="main" disabled={(Object.keys(draft).length === 0 && !form) || change.isPending} onClick={save}>
           Set rules and recompute
         </Button>
       </div>

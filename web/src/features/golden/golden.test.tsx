@@ -196,10 +196,15 @@ describe("the list of golden records", () => {
     const dialog = within(await screen.findByRole("dialog"));
     await userEvent.click(await dialog.findByRole("button", { name: /Rule of phone/ }));
     await userEvent.click(await screen.findByRole("option", { name: /newest/ }));
+    dialog.getByText(/Proper case/);
+    await userEvent.click(dialog.getByRole("button", { name: /Form of the values/ }));
+    await userEvent.click(await screen.findByRole("option", { name: "as delivered" }));
+    dialog.getByText(/Letter for letter/);
     await userEvent.click(dialog.getByRole("button", { name: "Set rules and recompute" }));
     await waitFor(() =>
       expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({
         rules: { phone: "newest" },
+        form: "as delivered",
         seen_version: 4,
       }),
     );
