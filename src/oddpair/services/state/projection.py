@@ -76,7 +76,8 @@ def with_pins(values: Mapping[str, str], pins: Pinned) -> dict[str, str]:
 
 def sort_name_of(values: Mapping[str, str]) -> str:
     """Return by what a golden record is ordered among others: its name, the family name first."""
-    name = values.get("name") or f"{values.get('name.family', '')} {values.get('name.given', '')}"
+    family, given = values.get("name.family", ""), values.get("name.given", "")
+    name = f"{family} {given}" if family else values.get("name") or given
     return name.strip().lower()[:_LONGEST_SORT_NAME]
 
 
