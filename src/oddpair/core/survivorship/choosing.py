@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 from ..addresses import fits
 from ..fields import FieldKind
+from ..organisations import legal_form_words
 from ..people import given_name_forms
 from ..text.folding import fold, split_words
 from .consensus import Outcome, Vote, consensus
@@ -20,6 +21,7 @@ Values = Mapping[str, str]
 _LONGEST_CODE_SLIP = 1
 #: What is best written in small letters; all else, not in letters of one case.
 IN_SMALL_LETTERS = (FieldKind.EMAIL, FieldKind.WEB_SITE)
+_LEAST_ABBREVIATED = 3
 _NEW_YEAR, _YEARS = "-01-01", ("1900", "2100")
 
 
@@ -32,11 +34,14 @@ class Held(NamedTuple):
 
 
 class Chosen(NamedTuple):
-    """The place of the holder that won, gaps in its values filled from others of the same value, and how it came about."""
+    """The place of the holder that won, gaps in its values filled from others of the same value, the places of all whose values are the
+    same or stand for it, and, if it was a tie of votes, what decided.
+    """
 
     place: int
     filled: Values
-    outcome: Outcome
+    support: frozenset[int]
+    tie: str
 
 
 def choose(unit: str, kind: FieldKind, holders: Sequence[Held]) -> Chosen:
@@ -53,8 +58,9 @@ def _of_one_kind(
 ) -> Chosen:  # fmt: skip
     """Return the holder that writes the winning form best."""
     writers = [place for place, vote in enumerate(votes) if vote.form == outcome.form]
+    support = frozenset(place for place, vote in enumerate(votes) if vote.form in outcome.support)
     if len(writers) == 1:
-        return Chosen(writers[0], {}, outcome)
+        return Chosen(writers[0], {}, support, outcome.tie)
     beside = {name for held in holders for name in (f"{root}.legal_form", f"{root}.sites") if name in held.tidy}
     usual = {
         name: consensus([Vote(held.tidy.get(name, ""), held.source) for held in holders], _unrelated).form
@@ -67,9 +73,19 @@ def _of_one_kind(
         odd, *finer = _writing(held.values)
         if in_small_letters:
             odd = any(value != value.lower() for value in held.values.values())
-        return (unusual, odd, *finer, place)
+        return (sum(map(abbreviations, held.values.values())), unusual, odd, *finer, place)
 
-    return Chosen(min(writers, key=writing), {}, outcome)
+    return Chosen(min(writers, key=writing), {}, support, outcome.tie)
+
+
+@lru_cache(maxsize=50_000)
+def abbreviations(text: str) -> int:
+    """Return how many words of a text are cut short with a stop behind them, legal forms aside ("Noonan Mar. Paints")."""
+    return sum(
+        token.endswith(".") and token[:-1].isalpha() and len(token) > _LEAST_ABBREVIATED
+        and fold(token[:-1]) not in legal_form_words()
+        for token in text.split()
+    ) if "." in text else 0  # fmt: skip
 
 
 def _writing(values: Values) -> tuple[bool, int, int]:
@@ -151,9 +167,11 @@ def _choose_person_name(root: str, holders: Sequence[Held]) -> Chosen:
         )
 
     winner = min(range(len(holders)), key=standing)
-    form = f"{given.form} {family.form}".strip()
-    support = len({held.source for held, own in zip(holders, straight, strict=True) if own == straight[winner]})
-    return Chosen(winner, {}, Outcome(form, support, family.voters, family.tie or given.tie))
+    support = frozenset(
+        place for place, own in enumerate(straight)
+        if own[0] in (given.support | {""}) and own[1] in (family.support | {""})
+    )  # fmt: skip
+    return Chosen(winner, {}, support, family.tie or given.tie)
 
 
 def _straight(own: tuple[str, str], parts: Sequence[tuple[str, str]]) -> tuple[str, str]:
@@ -172,7 +190,10 @@ def _choose_address(root: str, holders: Sequence[Held]) -> Chosen:
     """The address that most sources give wins; of those that are the same, the one whose parts most support, its gaps filled from them."""
     parts = [{name: held.tidy.get(f"{root}.{name}", "") for name in (*_PLACE, "country")} for held in holders]
     groups: list[list[int]] = []
-    for place, own in enumerate(parts):
+    # A country alone is no address: it has no vote beside one that is.
+    placed = [place for place, own in enumerate(parts) if any(own[name] for name in _PLACE)] or list(range(len(parts)))
+    for place in placed:
+        own = parts[place]
         group = next((known for known in groups if _same_place(own, [parts[member] for member in known])), None)
         if group is None:
             groups.append([place])
@@ -194,10 +215,16 @@ def _choose_address(root: str, holders: Sequence[Held]) -> Chosen:
     winner = min(group, key=standing)
     others = sorted((place for place in group if place != winner), key=standing)
     filled = _filled(root, winner, others, holders, parts, agreed)
-    voters = len({held.source for held in holders})
     tie = "the tie went to the more trusted, then newer source" if backing.count(max(backing)) > 1 else ""
-    form = " ".join(value for name in _PLACE if (value := agreed[name]))
-    return Chosen(winner, filled, Outcome(form, backing[best], voters, tie))
+    support = {
+        *group,
+        *(place for place in range(len(parts)) if place not in placed and _in_one_country(parts, place, winner)),
+    }
+    return Chosen(winner, filled, frozenset(support), tie)
+
+
+def _in_one_country(parts: Sequence[Values], place: int, winner: int) -> bool:
+    return parts[place]["country"] in ("", parts[winner]["country"])
 
 
 def _agreed(name: str, held: Sequence[tuple[Values, str]]) -> str:

@@ -26,13 +26,10 @@ class Vote(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """The form that won; how many sources hold it or a form that stands for it, of how many that hold any; and, if it was a tie of votes,
-    what decided.
-    """
+    """The form that won, with those that stand for it, and, if it was a tie of votes, what decided."""
 
     form: str
-    support: int
-    voters: int
+    support: frozenset[str]
     tie: str = ""
 
 
@@ -49,10 +46,9 @@ def consensus(
     for vote in votes:
         if vote.form:
             sources.setdefault(vote.form, set()).add(vote.source)
-    voters = len({vote.source for vote in votes if vote.form})
     forms = list(sources)
     if len(forms) < 2:
-        return Outcome(forms[0] if forms else "", voters, voters)
+        return Outcome(forms[0] if forms else "", frozenset(forms))
     own = {form: float(len(held)) for form, held in sources.items()}
     stands_for = _those_that_stand_for(forms, own, related)
     strength = {form: own[form] + sum(own[other] for other in stands_for[form]) for form in forms}
@@ -74,8 +70,7 @@ def consensus(
     winner, tie = tied[0], ""
     if len(tied) > 1:
         winner, tie = _of_tied(tied, related, likely)
-    support = set(sources[winner]).union(*(sources[other] for other in stands_for[winner]))
-    return Outcome(winner, len(support), voters, tie)
+    return Outcome(winner, frozenset((winner, *stands_for[winner])), tie)
 
 
 def _those_that_stand_for(

@@ -8,7 +8,7 @@ import numpy.typing as npt
 from ..fields import Field, FieldKind
 from ..joint_codes import joint_codes
 from ..records import Column, IntArray, RecordSet
-from .choosing import IN_SMALL_LETTERS, Held, choose
+from .choosing import IN_SMALL_LETTERS, Held, abbreviations, choose
 
 Longs = npt.NDArray[np.int64]
 Flags = npt.NDArray[np.bool_]
@@ -58,20 +58,23 @@ class _Unit:
 
     def best_written(self) -> Longs:
         """Return, per cluster, the place of the holder that writes best, as ``choosing`` ranks writing."""
-        capitals, small, accents, lengths = np.zeros((4, len(self.holders)), dtype=np.int64)
+        capitals, small, accents, lengths, short = np.zeros((5, len(self.holders)), dtype=np.int64)
         for name in self.names:
             column = self.delivered.columns[name]
             codes = column.codes[self.holders]
-            upper, lower, marks, length = _writing_of_values(column, codes)
+            upper, lower, marks, length, abbreviated = _writing_of_values(column, codes)
             capitals, small = capitals | upper, small | lower
             # Between values there is a space.
-            accents, lengths = accents + marks, lengths + length + (codes >= 0)
+            short, accents, lengths = short + abbreviated, accents + marks, lengths + length + (codes >= 0)
         odd = capitals if self.kind in IN_SMALL_LETTERS else capitals != small
         keys = [-lengths]
         if self.kind is FieldKind.PERSON_NAME:
             apart = [self.delivered.column(self.root + part).codes[self.holders] >= 0 for part in (".given", ".family")]
             keys.append(-(apart[0].astype(np.int64) + apart[1]))
-        order = np.lexsort((np.arange(len(self.holders)), *keys, -accents, odd, self._unusual(), self.labels))
+        if self.kind in _PARTS:
+            # Kinds of streets are written out in the standard form anyway, and initials have a stop.
+            short = np.zeros_like(short)
+        order = np.lexsort((np.arange(len(self.holders)), *keys, -accents, odd, self._unusual(), short, self.labels))
         return order[self.starts]
 
     def _unusual(self) -> Longs:
@@ -139,14 +142,17 @@ def settle_by_consensus(
 
 
 def _writing_of_values(column: Column, codes: IntArray) -> npt.NDArray[np.int64]:
-    """Return, per code, a column: has the value capitals, has it small letters, how many letters with marks, how long is it."""
+    """Return, per code, a column: has the value capitals, has it small letters, how many letters with marks, how long is it,
+    how many words of it are abbreviated.
+    """
     used, place = np.unique(codes, return_inverse=True)
     values = [column.values[code] if code >= 0 else "" for code in used.tolist()]
-    found = np.zeros((4, len(values)), dtype=np.int64)
+    found = np.zeros((5, len(values)), dtype=np.int64)
     found[0] = [value != value.lower() for value in values]
     found[1] = [value != value.upper() for value in values]
     found[3] = list(map(len, values))
     found[2] = found[3] - [len(value.encode("ascii", "ignore")) for value in values]
+    found[4] = list(map(abbreviations, values))
     return found[:, place]
 
 

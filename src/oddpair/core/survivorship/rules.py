@@ -13,8 +13,7 @@ from typing import NamedTuple
 from ..errors import Refused, did_you_mean
 from ..fields import FRESHNESS_FIELD, Field, FieldKind, Layout
 from ..tidying import is_placeholder
-from .choosing import Held, choose
-from .consensus import Outcome
+from .choosing import Chosen, Held, choose
 
 
 class Contributor(NamedTuple):
@@ -155,25 +154,32 @@ def _as_ties_are_broken(contributors: Sequence[Contributor]) -> list[Contributor
     return sorted(contributors, key=lambda one: (one.rank, descending(one.fresh), one.source, one.record))
 
 
-def _chosen(unit: str, kind: FieldKind, holders: Sequence[_Holder]) -> tuple[int, dict[str, str], Outcome]:
-    """Return (place of the holder that wins by consensus, its values with gaps filled, how it came about)."""
+def _chosen(unit: str, kind: FieldKind, holders: Sequence[_Holder]) -> tuple[Chosen, dict[str, str]]:
+    """Return (what consensus chose, the values of the holder that won with gaps filled)."""
     chosen = choose(unit, kind, [Held(contributor.source, values, contributor.tidy) for contributor, values in holders])
-    return chosen.place, {**holders[chosen.place][1], **chosen.filled}, chosen.outcome
+    return chosen, {**holders[chosen.place][1], **chosen.filled}
 
 
 def _by_consensus(unit: str, kind: FieldKind, holders: Sequence[_Holder]) -> Survivor:
-    place, values, outcome = _chosen(unit, kind, holders)
-    winner = holders[place][0]
+    chosen, values = _chosen(unit, kind, holders)
+    winner = holders[chosen.place][0]
     root = unit.split(".")[0]
     key = _tidy_key(winner, root, values)
-    lost = f"{outcome.support} of {outcome.voters} sources support another value"
+    outvoted = f"{len(chosen.support)} of {len(holders)} records support what won"
+
+    def why(place: int) -> str:
+        loser, own = holders[place]
+        if own == values:
+            return "the same value"
+        if _tidy_key(loser, root, own) == key:
+            return "the same, written otherwise"
+        if place in chosen.support:
+            return "a part of what won, or a slip of it"
+        return f"{outvoted}; {chosen.tie}" if chosen.tie else outvoted
+
     losers = tuple(
-        Loser(
-            loser.record, loser.source, own,
-            "the same value" if own == values else "the same, written otherwise" if _tidy_key(loser, root, own) == key
-            else f"{lost}; {outcome.tie}" if outcome.tie else lost,
-        )
-        for number, (loser, own) in enumerate(holders) if number != place
+        Loser(loser.record, loser.source, own, why(place))
+        for place, (loser, own) in enumerate(holders) if place != chosen.place
     )  # fmt: skip
     return Survivor(unit, values, winner.record, winner.source, CONSENSUS, losers)
 
