@@ -85,7 +85,7 @@ def test_people_are_in_parts_and_have_a_name_to_be_called_by(
             {"line": "HARBOUR STREET", "number": "3", "city": "WELLS-NEXT-THE-SEA", "postcode": "nr231aa"},
             {"line": "3 Harbour Street", "city": "Wells-next-the-Sea", "postcode": "NR23 1AA"},
         ),
-        ({"line": "〒104-0043 東京都中央区湊1丁目2番3号"}, {"line": "〒104-0043 東京都中央区湊1丁目2番3号", "postcode": "104-0043"}),
+        ({"line": "〒104-0043 東京都中央区湊1丁目2番3号"}, {"line": "〒104-0043 東京都中央区湊1丁目2番3号", "postcode": "1040043"}),
     ],
 )  # fmt: skip
 def test_addresses_are_written_as_their_country_does(delivered: dict[str, str], expected: dict[str, str]) -> None:

@@ -1,12 +1,13 @@
 """Postal addresses: one line or parts, in the orders of the scenario's countries."""
 
 from .countries import country_code
-from .parse import Address, parse_address
+from .parse import Address, country_by_postcode, parse_address
 from .postcodes import fits, tidy_postcode
 from .regions import region_code
 from .streets import street_type_spelled_out
 from .towns import words_of_addresses
 
 __all__ = [
-    "Address", "country_code", "fits", "parse_address", "region_code", "street_type_spelled_out", "tidy_postcode", "words_of_addresses",
+    "Address", "country_by_postcode", "country_code", "fits", "parse_address", "region_code", "street_type_spelled_out", "tidy_postcode",
+    "words_of_addresses",
 ]  # fmt: skip

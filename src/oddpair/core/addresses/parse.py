@@ -169,7 +169,7 @@ def parse_address(line: str, city: str = "", postcode: str = "", region: str = "
     else:
         segments, found_country = _take_country(segments)
         segments, found_city, found_postcode = _locate(segments, code or found_country)
-        place = _Place(found_city, found_postcode, "", code or found_country or _country_by_postcode(found_postcode))
+        place = _Place(found_city, found_postcode, "", code or found_country or country_by_postcode(found_postcode))
         segments = _with_region(segments, place)
     interior = Interior()
     number = ""
@@ -181,7 +181,7 @@ def parse_address(line: str, city: str = "", postcode: str = "", region: str = "
         street += words
     if interior.box and place.postcode and street and not (place.city or number):
         place.city, street = " ".join(street), []
-    found_country = place.country or _country_by_postcode(place.postcode)
+    found_country = place.country or country_by_postcode(place.postcode)
     town, province = split_province(place.city, found_country)
     if found_country in _UNIT_BEFORE_NUMBER and "-" in number and "/" in line and not interior.unit:
         interior.unit, _, number = number.partition("-")
@@ -207,7 +207,7 @@ def _of_block(block: BlockAddress, city: str, postcode: str, region: str, countr
     )  # fmt: skip
 
 
-def _country_by_postcode(postcode: str) -> str:
+def country_by_postcode(postcode: str) -> str:
     """British, Irish and Canadian postcodes tell their country by shape."""
     return next((code for code in _TOLD_BY_POSTCODE if postcode and fits(postcode, code)), "")
 

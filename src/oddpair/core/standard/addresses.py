@@ -4,24 +4,35 @@ import re
 from collections import Counter
 from collections.abc import Mapping
 
-from ..addresses import Address, country_code, parse_address, region_code, street_type_spelled_out, tidy_postcode
+from ..addresses import (
+    Address,
+    country_by_postcode,
+    country_code,
+    parse_address,
+    region_code,
+    street_type_spelled_out,
+    tidy_postcode,
+)
 from ..text.folding import fold, words_of
 from .letters import proper_case
 
 _ROOT = "address"
-#: How a tidy postcode is written: country → (pattern, replacement).
+#: How a tidy postcode is written: country → (pattern, what stands between its parts).
 _POSTCODES = {
-    **dict.fromkeys(("GB", "GG", "JE", "IM"), (r"([A-Z]{1,2}\d[A-Z\d]?)(\d[A-Z]{2})", r"\1 \2")),
-    "IE": (r"([A-Z]\d[\dW])([A-Z\d]{4})", r"\1 \2"), "CA": (r"([A-Z]\d[A-Z])(\d[A-Z]\d)", r"\1 \2"),
-    "NL": (r"(\d{4})([A-Z]{2})", r"\1 \2"), "SE": (r"(\d{3})(\d{2})", r"\1 \2"), "GR": (r"(\d{3})(\d{2})", r"\1 \2"),
-    "CZ": (r"(\d{3})(\d{2})", r"\1 \2"), "SK": (r"(\d{3})(\d{2})", r"\1 \2"), "PL": (r"(\d{2})(\d{3})", r"\1-\2"),
-    "PT": (r"(\d{4})(\d{3})", r"\1-\2"), "JP": (r"(\d{3})(\d{4})", r"\1-\2"),
+    country: (re.compile(pattern), between)
+    for countries, pattern, between in (
+        ("GB GG JE IM", r"([A-Z]{1,2}\d[A-Z\d]?)(\d[A-Z]{2})", " "), ("IE", r"([A-Z]\d[\dW])([A-Z\d]{4})", " "),
+        ("CA", r"([A-Z]\d[A-Z])(\d[A-Z]\d)", " "), ("NL", r"(\d{4})([A-Z]{2})", " "), ("SE GR CZ SK", r"(\d{3})(\d{2})", " "),
+        ("PL", r"(\d{2})(\d{3})", "-"), ("PT", r"(\d{4})(\d{3})", "-"), ("JP", r"(\d{3})(\d{4})", "-"),
+    )
+    for country in countries.split()
 }  # fmt: skip
 #: Where the house number stands before the street.
 _NUMBER_FIRST = frozenset("GB IE FR US CA AU NZ LU IM JE GG MT IN ZA".split())
 #: Where the kind of a street stands behind its name as a word that can be written out.
 _ENGLISH = frozenset("GB IE US CA AU NZ IM JE GG MT IN ZA".split())
 _MARKS = ",;|"
+_NO_POSTCODE = re.compile(r"(?!)")
 
 
 def standard_address(values: Mapping[str, str]) -> dict[str, str]:
@@ -30,32 +41,28 @@ def standard_address(values: Mapping[str, str]) -> dict[str, str]:
     >>> standard_address({"address.line": "14 HARBOUR ST, LOWESTOFT, NR321XA", "address.country": "UK"})["address.line"]
     '14 Harbour Street'
     """
-    given = {part: " ".join(values.get(f"{_ROOT}.{part}", "").split()) for part in _PARTS}
-    parsed = parse_address(
-        f"{given['number']} {given['line']}".strip(),
-        given["city"],
-        given["postcode"],
-        given["region"],
-        given["country"],
-    )
-    country = parsed.country
-    line, city, told = given["line"], given["city"], ""
-    if line and not (city or given["postcode"]):
-        whole = line
-        line, city = _told_apart(line, parsed)
-        told = (
-            country
-            if line != whole and any(country_code(word.strip(_MARKS)) == country for word in whole.split())
-            else ""
-        )
+    given = {part: values.get(f"{_ROOT}.{part}", "") for part in _PARTS}
+    line, city, region, told = given["line"], given["city"], given["region"], ""
+    if city or given["postcode"]:
+        postcode = given["postcode"]
+        country = country_code(given["country"]) or country_by_postcode(tidy_postcode(postcode))
+    else:
+        parsed = parse_address(f"{given['number']} {line}".strip(), "", "", region, given["country"])
+        postcode, country = parsed.postcode, parsed.country
+        region = region or (parsed.region if parsed.region[:3] == f"{country}-" else "")
+        if line:
+            whole = line
+            line, city = _told_apart(line, parsed)
+            named = any(country_code(word.strip(_MARKS)) == country for word in whole.split())
+            told = country if line != whole and named else ""
     if given["number"] and given["number"] not in line.split():
         line = f"{given['number']} {line}" if country in _NUMBER_FIRST else f"{line} {given['number']}"
     standard = {
         "line": _street(line, country),
         "line2": proper_case(given["line2"]),
         "city": proper_case(city),
-        "postcode": _postcode(parsed.postcode or given["postcode"], country),
-        "region": _region(given["region"] or (parsed.region if parsed.region[:3] == f"{country}-" else ""), country),
+        "postcode": _postcode(postcode, country),
+        "region": _region(region, country),
         "country": country_code(given["country"]) or given["country"] or told,
     }
     return {f"{_ROOT}.{part}": value.strip() for part, value in standard.items() if value.strip()}
@@ -116,9 +123,9 @@ def _street(line: str, country: str) -> str:
 
 def _postcode(postcode: str, country: str) -> str:
     tidy = tidy_postcode(postcode, country)
-    pattern, written = _POSTCODES.get(country, ("", ""))
-    match = re.fullmatch(pattern, tidy) if pattern else None
-    return match.expand(written) if match else tidy or postcode
+    pattern, between = _POSTCODES.get(country, (_NO_POSTCODE, ""))
+    match = pattern.fullmatch(tidy)
+    return between.join(match.groups()) if match else tidy or postcode
 
 
 def _region(region: str, country: str) -> str:

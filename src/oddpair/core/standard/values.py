@@ -1,11 +1,10 @@
 """The standard form of a record's values, field by field; names and addresses as wholes."""
 
 from collections.abc import Callable, Mapping
-from functools import lru_cache
 
 from ..addresses import country_code
 from ..contacts.dates import tidy_date
-from ..contacts.identifiers import split_tax_number, tidy_identifier
+from ..contacts.identifiers import tidy_identifier
 from ..contacts.phones import phone_extension, tidy_phone
 from ..fields import Field, FieldKind, Layout
 from .addresses import standard_address
@@ -34,11 +33,18 @@ def standard_values(layout: Layout, values: Values) -> dict[str, str]:
 
 def standard_unit(fields: tuple[Field, ...], values: Values, country: str) -> dict[str, str]:
     """Return the values of one unit in standard form; ``country`` is what the record gives as its country."""
+    if len(fields) == 1:
+        text = " ".join(values.get(fields[0].name, "").split())
+        return {fields[0].name: _value(fields[0].kind, text, country)} if text else {}
     own = tuple((field.name, text) for field in fields if (text := " ".join(values.get(field.name, "").split())))
     return dict(_settled(fields, own, country)) if own else {}
 
 
-@lru_cache(maxsize=50_000)
+def standard_alone(field: Field, text: str) -> str:
+    """Return the value of a field that is a unit of its own, where it hangs on nothing else."""
+    return _value(field.kind, " ".join(text.split()), "")
+
+
 def _settled(fields: tuple[Field, ...], own: _Pairs, country: str) -> _Pairs:
     """Return what making the standard form again and again comes to; what never comes to rest is no name or address, and stays."""
     made = own
@@ -52,13 +58,12 @@ def _settled(fields: tuple[Field, ...], own: _Pairs, country: str) -> _Pairs:
 
 def _unit(fields: tuple[Field, ...], own: _Pairs, country: str) -> _Pairs:
     kind = fields[0].kind
-    if kind is FieldKind.PERSON_NAME and len(fields) > 1:
-        made = standard_person_name(dict(own))
-    elif kind is FieldKind.ADDRESS and len(fields) > 1:
-        made = standard_address(dict(own))
-    else:
-        made = {name: _value(field.kind, text, country) for field in fields for name, text in own if name == field.name}
-    return tuple(made.items())
+    if kind is FieldKind.PERSON_NAME:
+        return tuple(standard_person_name(dict(own)).items())
+    if kind is FieldKind.ADDRESS:
+        return tuple(standard_address(dict(own)).items())
+    kinds = {field.name: field.kind for field in fields}
+    return tuple((name, _value(kinds[name], text, country)) for name, text in own)
 
 
 def _value(kind: FieldKind, text: str, country: str) -> str:
@@ -82,7 +87,7 @@ def _mailbox(text: str, country: str) -> str:
 
 def _identifier(text: str, country: str) -> str:
     """Return a number without decoration, its country in front where that was delivered."""
-    return tidy_identifier(text) if split_tax_number(text, country_code(country))[0] else text
+    return tidy_identifier(text)
 
 
 def _web_site(text: str, country: str) -> str:

@@ -57,7 +57,7 @@ def match_files(
     """
     started = perf_counter()
     layout = default_layout(plan.kind)
-    # Processes that are started for reading do the tidying as well.
+    # Processes that are started for reading do the tidying and the standard form as well.
     with without_cycle_search(), processes(worth_processes(files)):
         read = read_files(files, plan.kind, map_document, progress)
         records = read.records
@@ -71,11 +71,10 @@ def match_files(
         result = pipeline.run(
             tidy, plan, without_duplicates=without_duplicates, references=references, are_tidy=True, progress=progress
         )
-    writing = perf_counter()
-    if progress:
-        progress("write", 0, 1)
-    out.mkdir(parents=True, exist_ok=True)
-    with without_cycle_search():
+        writing = perf_counter()
+        if progress:
+            progress("write", 0, 1)
+        out.mkdir(parents=True, exist_ok=True)
         _write_results(out, records, result, layout, read.rejected, form)
     seconds = {
         "read": read_seconds,
