@@ -57,7 +57,13 @@ export function RulesDialog({ slug, onClose }: { slug: string; onClose: () => vo
                   Values are written
                   <span className="block text-soft text-xs">{FORMS[written].says}</span>
                 </span>
-                <Choice label="Form of the values" value={written} options={WAYS} onChange={setForm} className="w-44 shrink-0" />
+                <Choice
+                  label="Form of the values"
+                  value={written}
+                  options={WAYS}
+                  onChange={setForm}
+                  className="w-44 shrink-0"
+                />
               </div>
             </div>
           );
