@@ -27,6 +27,8 @@ ORGANISATION, PERSON = default_layout(RegisterKind.ORGANISATION), default_layout
         ("SEGELVEREIN E.V.", "Segelverein e.V."),
         ("ÉCOLE DE VOILE SARL", "École de Voile SARL"),
         ("iSail GmbH", "iSail GmbH"),
+        ("MARINA DA SILVA SE", "Marina da Silva SE"),
+        ("TERN AG & CO KG", "Tern AG & Co KG"),
         ("2ND AVENUE", "2nd Avenue"),
     ],
 )

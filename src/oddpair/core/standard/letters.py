@@ -12,7 +12,7 @@ _LONGEST_INITIALS = 4
 #: Forms are written with a stroke or with stops between single letters ("A/S", "S.A.").
 _SINGLE_LETTERS = re.compile(r"\w(?:[./]\w)+\.?")
 _SPOLKA = re.compile(r"\bsp\.? ?z ?o\.? ?o\b\.?", re.IGNORECASE)
-_LEAST_SHOUTED = 3
+_LEAST_SHOUTED, _LEAST_TELLING = 3, 4
 _TOKENS = re.compile(r"\S+")
 _PARTS = re.compile(r"([-/&.'’`])")
 _APOSTROPHES = "'’`"
@@ -32,7 +32,8 @@ def proper_case(text: str) -> str:
     if not is_of_one_case(text):
         return text
     small = read_word_list(__package__, "small_words.txt")
-    written = " ".join(_token(token, place, small) for place, token in enumerate(_TOKENS.findall(text)))
+    tokens = _TOKENS.findall(text)
+    written = " ".join(_token(tokens, place, small) for place in range(len(tokens)))
     return _SPOLKA.sub("Sp. z o.o.", written)
 
 
@@ -55,9 +56,12 @@ def proper_name(text: str) -> str:
     return " ".join(tokens)
 
 
-def _token(token: str, place: int, small: frozenset[str]) -> str:
+def _token(tokens: list[str], place: int, small: frozenset[str]) -> str:
+    token = tokens[place]
     plain = fold(token).strip(".,;()")
-    form = legal_form_spelling(token) if place else ""
+    # Short ones are words as well ("da", "se"): they are legal forms at the end of a name only.
+    may_be_form = place and (len(plain) >= _LEAST_TELLING or all(map(_ends_a_name, tokens[place + 1 :])))
+    form = legal_form_spelling(token) if may_be_form else ""
     if form and ("." in form or not _SINGLE_LETTERS.fullmatch(token)):
         return form + "." if token.endswith(".") and not form.endswith(".") else form
     if place and plain in small:
@@ -65,6 +69,10 @@ def _token(token: str, place: int, small: frozenset[str]) -> str:
     if plain in _ROMAN or _may_be_initials(plain) or _SINGLE_LETTERS.fullmatch(token):
         return token.upper()
     return _capitalised(token)
+
+
+def _ends_a_name(token: str) -> bool:
+    return token == "&" or bool(legal_form_spelling(token))
 
 
 def _capitalised(token: str) -> str:
