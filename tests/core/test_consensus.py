@@ -214,6 +214,6 @@ def test_a_country_alone_has_no_vote_and_a_slip_of_an_address_is_told_as_one() -
     [survivor] = golden_values(layout, default_rules(layout), members)
     assert survivor.values == quay
     assert {loser.record: loser.why for loser in survivor.losers} == {
-        "2": "agrees with what won, slips and missing parts aside", "3": "agrees with what won, slips and missing parts aside", "4": "the same value",
+        "2": "agrees, but for slips or gaps", "3": "agrees, but for slips or gaps", "4": "the same value",
         "5": "4 of 5 records support what won",
     }  # fmt: skip

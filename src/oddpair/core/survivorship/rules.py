@@ -174,7 +174,7 @@ def _by_consensus(unit: str, kind: FieldKind, holders: Sequence[_Holder]) -> Sur
         if _tidy_key(loser, root, own) == key:
             return "the same, written otherwise"
         if place in chosen.support:
-            return "agrees with what won, slips and missing parts aside"
+            return "agrees, but for slips or gaps"
         return f"{outvoted}; {chosen.tie}" if chosen.tie else outvoted
 
     losers = tuple(
