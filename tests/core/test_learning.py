@@ -13,7 +13,7 @@ from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.pipeline import MatchResult, run
 from oddpair.core.plan import MatchPlan, default_plan, parse_plan, plan_to_yaml
 from oddpair.core.plan.text import default_plan_text
-from oddpair.core.scoring import Scorer, fit_calibration, learn_weights, probability
+from oddpair.core.scoring import Calibration, Scorer, fit_calibration, learn_weights, probability
 from oddpair.core.tidying import tidy_records
 
 from .strategies import records
@@ -111,6 +111,21 @@ def test_calibration_finds_how_sure_scores_should_be() -> None:
     found = fit_calibration(bits, same)
     assert found.slope == pytest.approx(0.6, abs=0.06)
     assert found.shift == pytest.approx(-1, abs=0.3)
+
+
+def test_few_decisions_stay_near_what_the_plan_expects() -> None:
+    nothing = np.zeros(0, np.float32), np.zeros(0, np.bool_)
+    expected = Calibration(0.75, -0.8)
+    assert fit_calibration(*nothing, expected) == expected
+    near = fit_calibration(np.array([6], np.float32), np.array([True]), expected)
+    assert near.slope == pytest.approx(0.75, abs=0.05)
+    assert -0.8 < near.shift < 0
+
+
+def test_what_the_plan_expects_counts_where_nobody_contests() -> None:
+    alone = parse_plan(TEXT.replace("contest: found", "contest: none"))
+    assert matched(*firms(20, False), plan=alone).calibration == Calibration(alone.probabilities.slope)
+    assert matched(*firms(20, False)).calibration == Calibration()
 
 
 def test_any_of_several_phones_may_agree_and_a_trading_name_counts() -> None:

@@ -151,6 +151,7 @@ def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
         )  # fmt: skip
         histogram += _histogram(settled.scored.bits) - _histogram(scored.bits)
         decided_bits = SettledScores(scorer, settled, len(records)).score(decided.left, decided.right).bits
-        calibration = fit_calibration(decided_bits, decided.same)
+        expected = Calibration(**plan.probabilities.model_dump()) if settled.contest is None else Calibration()
+        calibration = fit_calibration(decided_bits, decided.same, expected)
     found = np.sum([np.zeros(len(index.counts), dtype=np.int64), *(chunk.first_found for chunk in results)], axis=0)
     return Round(records, index, scorer, calibration, settled, histogram, found, sum(chunk.vetoed for chunk in results))

@@ -2190,6 +2190,13 @@ export interface components {
             correlated: components["schemas"]["Correlated"][];
             kind: components["schemas"]["RegisterKind"];
             limits: components["schemas"]["Limits"];
+            /**
+             * @default {
+             *       "shift": 0,
+             *       "slope": 1
+             *     }
+             */
+            probabilities: components["schemas"]["Probabilities"];
             /** Title */
             title: string;
             /**
@@ -2521,6 +2528,23 @@ export interface components {
             rows: {
                 [key: string]: string;
             }[];
+        };
+        /**
+         * Probabilities
+         * @description How a score becomes log2 odds before pairs are decided: ``slope * bits + shift``. Not used where records contest for a partner,
+         *     whose odds are learned from the lists themselves.
+         */
+        Probabilities: {
+            /**
+             * Shift
+             * @default 0
+             */
+            shift: number;
+            /**
+             * Slope
+             * @default 1
+             */
+            slope: number;
         };
         /**
          * Problem

@@ -107,6 +107,14 @@ class Clustering(_Part):
     relatives_below: float = Field(default=0.0, ge=-100, le=200)
 
 
+class Probabilities(_Part):
+    """How a score becomes log2 odds before pairs are decided: ``slope * bits + shift``. Not used where records contest for a partner,
+    whose odds are learned from the lists themselves."""
+
+    slope: float = Field(default=1.0, ge=0.2, le=5)
+    shift: float = Field(default=0.0, ge=-20, le=20)
+
+
 class MatchPlan(_Part):
     """How a register is matched."""
 
@@ -117,6 +125,7 @@ class MatchPlan(_Part):
     comparisons: tuple[ComparisonRule, ...] = Field(min_length=1)
     correlated: tuple[Correlated, ...] = ()
     weights: Weights = Weights()
+    probabilities: Probabilities = Probabilities()
     vetoes: tuple[Veto, ...] = ()
     conditions: tuple[Condition, ...] = ()
     clustering: Clustering = Clustering()

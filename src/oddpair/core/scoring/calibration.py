@@ -2,7 +2,7 @@
 
 Evidence that is not quite independent makes scores too sure of themselves. Decided pairs tell by how much: after J. Platt,
 "Probabilistic outputs for support vector machines" (1999), a slope and a shift of the score are fitted by logistic regression.
-Ours: both are held near no change by a normal prior, so that a handful of decisions moves little (maximum a posteriori, by
+Ours: both are held near what the plan expects by a normal prior, so that a handful of decisions moves little (maximum a posteriori, by
 Newton's method with steps halved until they help).
 """
 
@@ -14,7 +14,7 @@ from scipy.special import expit
 
 Vector = npt.NDArray[np.float64]
 
-#: Standard deviations of the prior of the slope (around 1) and of the shift in bits (around 0).
+#: Standard deviations of the prior of the slope and of the shift in bits, around what is expected.
 _SLOPE_SPREAD, _SHIFT_SPREAD = 0.3, 2.0
 _ROUNDS, _SMALLEST_STEP = 100, 1e-7
 _LEAST_SLOPE = 0.2
@@ -33,14 +33,20 @@ class Calibration:
         return np.asarray(1.0 / (1.0 + np.exp2(-np.clip(odds, -60, 60))), dtype=np.float64)
 
 
-def fit_calibration(bits: npt.NDArray[np.float32], same: npt.NDArray[np.bool_]) -> Calibration:
-    """Return the calibration that decided pairs (their scores, and whether they are the same) make most likely."""
+_UNCHANGED = Calibration()
+
+
+def fit_calibration(
+    bits: npt.NDArray[np.float32], same: npt.NDArray[np.bool_], expected: Calibration = _UNCHANGED
+) -> Calibration:
+    """Return the calibration that decided pairs (their scores, and whether they are the same) make most likely, near the
+    ``expected`` one as long as there are few."""
     if not len(bits):
-        return Calibration()
+        return expected
     same = same.astype(np.float64)
     design = np.stack([np.log(2.0) * bits.astype(np.float64), np.full(len(bits), np.log(2.0))], axis=1)
     precision = np.diag([1 / _SLOPE_SPREAD**2, 1 / _SHIFT_SPREAD**2])
-    start = np.array([1.0, 0.0])
+    start = np.array([expected.slope, expected.shift])
 
     def regret(values: Vector) -> float:
         """Return how unlikely the decisions are, in nats: convex, so that every descent ends at its only minimum."""
