@@ -17,7 +17,7 @@ import numpy as np
 
 from benchmarks.made_register import make_register, true_values
 from oddpair.core.fields import RegisterKind, default_layout
-from oddpair.core.survivorship import RULES, default_rules, golden_columns
+from oddpair.core.survivorship import RULES, golden_columns, rules_from
 from oddpair.core.tidying import tidy_records, tidy_row
 from oddpair.services.offline.read_files import read_files
 
@@ -85,7 +85,7 @@ def measure(kind: RegisterKind, records: int, seed: int, rule: str, errors: int)
     tidy = tidy_records(layout, delivered)
     keys = [known[delivered.source_of(place), delivered.ids[place]][0] for place in range(len(delivered))]
     entities, labels = np.unique(keys, return_inverse=True)
-    rules = dict.fromkeys(layout.groups, rule) if rule else default_rules(layout)
+    rules = rules_from(layout, dict.fromkeys(layout.groups, rule) if rule else {})
     golden = golden_columns(layout, rules, delivered, tidy, labels.astype(np.int32))
     members: list[list[int]] = [[] for _ in entities]
     for place, label in enumerate(labels.tolist()):

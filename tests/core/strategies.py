@@ -42,3 +42,16 @@ def record_sets(draw: st.DrawFn, most: int = 12) -> list[tuple[str, str, dict[st
     """Rows of up to ``most`` records over two sources, with distinct ids."""
     rows = draw(st.lists(st.tuples(st.sampled_from(["till", "webshop"]), row()), min_size=1, max_size=most))
     return [(source, f"{number:03d}", fields) for number, (source, fields) in enumerate(rows)]
+
+
+#: Chains of survivorship rules that take any unit.
+chains = st.lists(
+    st.sampled_from(
+        [
+            "consensus", "source rank", "newest", "most common", "longest", "most complete", "valid", "largest", "smallest",
+            "first delivered", {"by": "source rank", "sources": ["till"]}, {"by": "newest", "field": "updated_on"},
+            {"by": "where", "field": "address.city", "values": ["whitby"]},
+        ]
+    ),
+    min_size=1, max_size=3,
+)  # fmt: skip

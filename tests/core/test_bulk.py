@@ -9,12 +9,12 @@ from oddpair.core import processes
 from oddpair.core.errors import InputError
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.records import RecordSetBuilder, column_from_codes, further
-from oddpair.core.survivorship import Contributor, default_rules, golden_rows, golden_values
+from oddpair.core.survivorship import Contributor, golden_rows, golden_values, rules_from
 from oddpair.core.text.byte_strings import bits_apart, letter_signs, pack
 from oddpair.core.text.edit_distance import osa_between, osa_distance
 from oddpair.core.tidying import bulk, tidy_records
 
-from .strategies import ascii_words, record_sets, records
+from .strategies import ascii_words, chains, record_sets, records
 from .test_text import as_bytes
 
 LAYOUT = default_layout(RegisterKind.ORGANISATION)
@@ -93,12 +93,14 @@ candidates = st.lists(
 )  # fmt: skip
 
 
-@given(st.lists(candidates, max_size=4))
-def test_golden_rows_hold_the_values_that_golden_values_explain(clusters: list[list[tuple]]) -> None:
-    rules = default_rules(LAYOUT)
+@given(st.lists(candidates, max_size=4), chains, chains)
+def test_golden_rows_hold_the_values_that_golden_values_explain(
+    clusters: list[list[tuple]], chain: list, other: list
+) -> None:
+    rules = rules_from(LAYOUT, {"name": chain, "address": other, "phone": [{"by": "with", "field": "address"}, *chain]})
     made = [
         [
-            Contributor(str(place), source, rank, fresh, held, held)
+            Contributor(str(place), source, rank, fresh, held, held, place)
             for place, (source, rank, fresh, held) in enumerate(cluster)
         ]
         for cluster in clusters

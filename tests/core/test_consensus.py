@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddpair.core.fields import RegisterKind, default_layout
-from oddpair.core.survivorship import Contributor, default_rules, golden_columns, golden_rows, golden_values
+from oddpair.core.survivorship import Contributor, golden_columns, golden_rows, golden_values, rules_from
 from oddpair.core.survivorship.consensus import Vote, consensus
 from oddpair.core.survivorship.plausible import plausibility
 from oddpair.core.survivorship.support import Relation, relation, slips_apart
@@ -31,7 +31,7 @@ def member(kind: RegisterKind, number: int, values: dict[str, str], rank: int = 
 def golden(kind: RegisterKind, *members: dict[str, str]) -> dict[str, str]:
     layout = default_layout(kind)
     [row] = golden_rows(
-        layout, default_rules(layout), [[member(kind, number, values) for number, values in enumerate(members, 1)]]
+        layout, rules_from(layout, {}), [[member(kind, number, values) for number, values in enumerate(members, 1)]]
     )
     return row
 
@@ -157,7 +157,7 @@ def test_losers_are_told_how_many_support_what_won() -> None:
     layout = default_layout(ORGANISATION)
     names = ["Tern Ropes", "TERN ROPES", "Tern Ropes", "Skua"]
     members = [member(ORGANISATION, number, {"name": name}, rank=5 - number) for number, name in enumerate(names, 1)]
-    [survivor] = golden_values(layout, default_rules(layout), members)
+    [survivor] = golden_values(layout, rules_from(layout, {}), members)
     why = {loser.record: loser.why for loser in survivor.losers}
     assert survivor.record == "3"
     assert why == {
@@ -195,8 +195,8 @@ def test_people_by_columns_are_those_found_one_by_one(rows: list[tuple[str, dict
          for r in np.flatnonzero(labels == number).tolist()]
         for number in range(int(labels.max()) + 1)
     ]  # fmt: skip
-    columns = golden_columns(layout, default_rules(layout), delivered, tidy, labels)
-    for number, row in enumerate(golden_rows(layout, default_rules(layout), clusters)):
+    columns = golden_columns(layout, rules_from(layout, {}), delivered, tidy, labels)
+    for number, row in enumerate(golden_rows(layout, rules_from(layout, {}), clusters)):
         assert {name: value for name, column in columns.items() if (value := column.at(number))} == row
 
 
@@ -211,7 +211,7 @@ def test_a_country_alone_has_no_vote_and_a_slip_of_an_address_is_told_as_one() -
         {"address.country": "FR"},
     ]
     members = [member(ORGANISATION, number, values) for number, values in enumerate(rows, 1)]
-    [survivor] = golden_values(layout, default_rules(layout), members)
+    [survivor] = golden_values(layout, rules_from(layout, {}), members)
     assert survivor.values == quay
     assert {loser.record: loser.why for loser in survivor.losers} == {
         "2": "agrees, but for slips or gaps", "3": "agrees, but for slips or gaps", "4": "the same value",

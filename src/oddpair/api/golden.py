@@ -6,7 +6,6 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Path, Query
 from pydantic import BaseModel, Field
 
-from ..core.survivorship import RULES
 from ..services import work
 from ..services.golden import edits, golden_page, merge
 from ..services.golden.steps import HistoryStep
@@ -68,11 +67,11 @@ class LoserOut(BaseModel):
 
 
 class OriginOut(BaseModel):
-    """Where the values of a field or group come from."""
+    """Where the values of a field or group come from: by which chain of rules, and what decided."""
 
     unit: str
     rule: str
-    rule_says: str
+    says: str
     source: str
     source_key: str
     losers: list[LoserOut]
@@ -176,7 +175,7 @@ def get_golden(session: Transaction, slug: Slug, key: Key) -> GoldenOut:
 
 
 def _origin(unit: str, origin: dict[str, Any]) -> OriginOut:
-    return OriginOut(unit=unit, rule_says=RULES[origin["rule"]].says, **origin)
+    return OriginOut(unit=unit, **origin)
 
 
 @router.get("/registers/{slug}/merge")

@@ -1,13 +1,14 @@
 """Registers, their layout, sources and survivorship rules."""
 
 from collections.abc import Sequence
+from dataclasses import asdict
 from typing import Annotated, Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from ..core.fields import FieldKind, RegisterKind, added_fields
-from ..core.survivorship import RULES
+from ..core.survivorship import RULE_SETS, RULES
 from ..services.registers import registers as service
 from .dependencies import Actor, Slug, Text, Transaction
 from .jobs import JobOut, job_out
@@ -31,6 +32,19 @@ class StageCountsOut(BaseModel):
 GoldenForm = Literal["as delivered", "standard"]
 
 
+class RuleStep(BaseModel):
+    """A survivorship rule in a chain: ``by`` which, and what it asks for: a field, sources in order, values of the field."""
+
+    by: Annotated[Text, Field(max_length=40)]
+    field: Annotated[Text, Field(max_length=80)] = ""
+    sources: Annotated[list[Annotated[Text, Field(max_length=200)]], Field(max_length=100)] = []
+    values: Annotated[list[Annotated[Text, Field(max_length=200)]], Field(max_length=100)] = []
+
+
+#: A chain of rules, each tie going to the next.
+Chain = Annotated[list[RuleStep], Field(min_length=1, max_length=8)]
+
+
 class RegisterOut(BaseModel):
     """A register with what waits in it; ``run_due`` says in words why a new run is due, ``version`` is that of its settings."""
 
@@ -38,7 +52,7 @@ class RegisterOut(BaseModel):
     name: str
     kind: RegisterKind
     prefix: str
-    rules: dict[str, str]
+    rules: dict[str, list[RuleStep]]
     form: GoldenForm
     version: int
     counts: StageCountsOut
@@ -65,13 +79,23 @@ class FieldOut(BaseModel):
     register_slug: str
 
 
+class RuleOut(BaseModel):
+    """A survivorship rule: what it says of the values that win, what it ``takes`` and what of that it ``needs``."""
+
+    name: str
+    says: str
+    takes: list[str]
+    needs: list[str]
+
+
 class LayoutOut(BaseModel):
-    """A register's layout, the kinds of fields there are, and the survivorship rules there are, with what each says."""
+    """A register's layout, the kinds of fields there are, the survivorship rules there are, and ready-made sets of them."""
 
     version: int
     fields: list[FieldOut]
     kinds: list[str]
-    rules: dict[str, str]
+    rules: list[RuleOut]
+    rule_sets: dict[str, list[str]]
 
 
 class FieldIn(BaseModel):
@@ -115,15 +139,23 @@ class SourceChange(BaseModel):
 
 
 class RulesChange(BaseModel):
-    """Survivorship rules by field or group, and in which form golden values are given."""
+    """Chains of survivorship rules by field or group (the name of one rule stands for a chain of it), and in which form golden
+    values are given."""
 
-    rules: dict[Text, Text]
+    rules: Annotated[dict[Text, Text | Chain], Field(max_length=300)]
     form: GoldenForm | None = None
     seen_version: Annotated[int, Field(ge=1, le=2**31 - 1)]
 
 
-def _out(view: object) -> RegisterOut:
-    return RegisterOut.model_validate(view, from_attributes=True)
+def _out(view: service.RegisterView) -> RegisterOut:
+    rules = {unit: _chain(chain) for unit, chain in view.rules.items()}
+    return RegisterOut.model_validate({**asdict(view), "rules": rules})
+
+
+def _chain(document: object) -> list[RuleStep]:
+    """Return a chain as it is kept, a single rule or one that takes nothing being its name, in one shape."""
+    steps = document if isinstance(document, list) else [document]
+    return [RuleStep.model_validate({"by": step} if isinstance(step, str) else step) for step in steps]
 
 
 def _sources(sources: Sequence[object]) -> list[SourceOut]:
@@ -161,8 +193,12 @@ def get_layout(session: Transaction, slug: Slug) -> LayoutOut:
         for f in layout.fields
     ]  # fmt: skip
     kinds = [kind.value for kind in FieldKind]
-    rules = {rule.name: rule.says for rule in RULES.values()}
-    return LayoutOut(version=version, fields=fields, kinds=kinds, rules=rules)
+    rules = [
+        RuleOut(name=rule.name, says=rule.says, takes=sorted(rule.takes), needs=sorted(rule.needs))
+        for rule in RULES.values()
+    ]
+    sets = {name: list(chain) for name, chain in RULE_SETS.items()}
+    return LayoutOut(version=version, fields=fields, kinds=kinds, rules=rules, rule_sets=sets)
 
 
 @router.put("/registers/{slug}/layout", status_code=202)
@@ -175,7 +211,11 @@ def change_layout(session: Transaction, slug: Slug, body: LayoutIn, actor: Actor
 @router.put("/registers/{slug}/rules")
 def change_rules(session: Transaction, slug: Slug, body: RulesChange, actor: Actor) -> RegisterOut:
     """Change survivorship rules and the form of golden values; golden records follow in the background."""
-    service.change_rules(session, slug, body.rules, form=body.form, actor=actor, seen_version=body.seen_version)
+    rules = {
+        unit: chain if isinstance(chain, str) else [step.model_dump(exclude_defaults=True) for step in chain]
+        for unit, chain in body.rules.items()
+    }
+    service.change_rules(session, slug, rules, form=body.form, actor=actor, seen_version=body.seen_version)
     return _out(service.view_of(session, slug))
 
 

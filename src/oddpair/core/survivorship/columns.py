@@ -7,11 +7,13 @@ import numpy as np
 import numpy.typing as npt
 
 from ..fields import FRESHNESS_FIELD, Field, Layout
-from ..joint_codes import joint_codes
 from ..records import MISSING, Column, IntArray, RecordSet, column_from_codes
 from ..tidying import is_placeholder
+from .chains import Chain, settle
 from .consensus_columns import settle_by_consensus
-from .rules import CONSENSUS, descending
+from .members import Contributor, descending, holders_of
+from .rules import Rules
+from .steps import CONSENSUS, NEWEST, WINNER_OF, Step
 
 Longs = npt.NDArray[np.int64]
 
@@ -26,6 +28,14 @@ class _Records:
     freshness: Longs
     ties: Longs
 
+    def contributor(self, record: int) -> Contributor:
+        """Return a record as the rules see it."""
+        delivered, tidy = self.delivered, self.tidy
+        fresh = tidy.column(FRESHNESS_FIELD).at(record)
+        return Contributor(
+            delivered.ids[record], delivered.source_of(record), 1, fresh, delivered.row(record), tidy.row(record)
+        )
+
 
 def _freshness(column: Column) -> Longs:
     """Return, per record, the rank of its date, the newest first and without one last."""
@@ -34,54 +44,6 @@ def _freshness(column: Column) -> Longs:
     ranks[order] = np.arange(len(order))
     ranks[-1] = len(order)
     return ranks[column.codes]
-
-
-def _agreeing(records: _Records, unit: str, names: Sequence[str], holders: Longs) -> Longs:
-    """Return, per holder, how many of its cluster agree with it: by tidy values, or by delivered ones where there are none."""
-    root = unit.split(".")[0]
-    tidy = [
-        column.codes[holders]
-        for name, column in records.tidy.columns.items()
-        if name == root or name.startswith(root + ".")
-    ]
-    delivered = joint_codes([records.delivered.column(name).codes[holders] for name in names])
-    key = delivered
-    if tidy:
-        have_tidy = np.logical_or.reduce([codes != MISSING for codes in tidy])
-        key = np.where(have_tidy, joint_codes(tidy) + int(delivered.max(initial=0)) + 1, delivered)
-    both = joint_codes([records.labels[holders], key.astype(np.int32)])
-    return np.bincount(both)[both]
-
-
-def _lengths(column: Column) -> Longs:
-    return np.array([*map(len, column.values), 0], dtype=np.int64)[column.codes]
-
-
-def _shouts(records: _Records, names: Sequence[str], holders: Longs) -> npt.NDArray[np.bool_]:
-    """Return which holders' values are all in capitals."""
-    shouting = np.ones(len(holders), dtype=np.bool_)
-    for name in names:
-        column = records.delivered.column(name)
-        shouting &= np.array([*(value.isupper() for value in column.values), True], dtype=np.bool_)[
-            column.codes[holders]
-        ]
-    return shouting
-
-
-def _standings(records: _Records, unit: str, names: Sequence[str], rule: str, holders: Longs) -> list[Longs]:
-    """Return what holders are ranked by under a rule, the least first, most telling keys last as in lexsort."""
-    if rule == "newest":
-        return [records.freshness[holders]]
-    if rule == "most common":
-        return [-_agreeing(records, unit, names, holders)]
-    columns = [records.delivered.column(name) for name in names]
-    length = np.sum([_lengths(column)[holders] for column in columns], axis=0)
-    if rule == "longest":
-        return [-length]
-    if rule == "most complete":
-        return [-length, -np.sum([column.codes[holders] != MISSING for column in columns], axis=0)]
-    # By the rank of the source, which is the first to break ties.
-    return []
 
 
 def _with_gaps_filled(column: Column, gaps: Mapping[int, str]) -> Column:
@@ -93,32 +55,49 @@ def _with_gaps_filled(column: Column, gaps: Mapping[int, str]) -> Column:
 
 
 def _winners(
-    records: _Records, unit: str, fields: Sequence[Field], rule: str, clusters: int
+    records: _Records, layout: Layout, unit: str, chain: Chain, clusters: int
 ) -> tuple[Longs, dict[str, dict[int, str]]]:
     """Return (per cluster the record whose values of a unit survive, -1 where none has any; what fills gaps, as above)."""
-    names = [field.name for field in fields]
-    filled = np.logical_or.reduce([records.delivered.column(name).codes != MISSING for name in names])
+    fields = layout.groups[unit]
+    columns = [records.delivered.column(field.name).codes for field in fields]
+    filled = np.logical_or.reduce([codes != MISSING for codes in columns])
     winners = np.full(clusters, MISSING, dtype=np.int64)
-    sizes = np.bincount(records.labels[filled], minlength=clusters)
-    alone = np.flatnonzero(filled & (sizes[records.labels] == 1))
-    winners[records.labels[alone]] = alone
-    holders = np.flatnonzero(filled & (sizes[records.labels] > 1))
-    if len(holders) and rule == CONSENSUS:
-        ordered = holders[np.lexsort((records.ties[holders], records.labels[holders]))]
-        return winners, settle_by_consensus(
-            records.delivered, records.tidy, unit, fields, ordered, records.labels[ordered], winners
-        )
-    if len(holders):
-        keys = [
-            records.ties[holders],
-            _shouts(records, names, holders),
-            *_standings(records, unit, names, rule, holders),
-        ]
-        labels = records.labels[holders]
-        order = np.lexsort((*keys, labels))
-        first = np.flatnonzero(np.concatenate(([True], labels[order][1:] != labels[order][:-1])))
+    holders = np.flatnonzero(filled)
+    holders = holders[np.lexsort((records.ties[holders], records.labels[holders]))]
+    labels = records.labels[holders]
+    starts = np.flatnonzero(np.diff(labels, prepend=-1))
+    winners[labels[starts]] = holders[starts]
+    several = np.repeat(np.diff(np.append(starts, len(holders))) > 1, np.diff(np.append(starts, len(holders))))
+    holders, labels = holders[several], labels[several]
+    if not len(holders):
+        return winners, {}
+    if chain == (Step(CONSENSUS),):
+        return winners, settle_by_consensus(records.delivered, records.tidy, unit, fields, holders, labels, winners)
+    if chain == (Step(NEWEST),):
+        order = np.lexsort((records.ties[holders], records.freshness[holders], labels))
+        first = np.flatnonzero(np.diff(labels[order], prepend=-1))
         winners[labels[order][first]] = holders[order][first]
-    return winners, {}
+        return winners, {}
+    return winners, _one_by_one(records, unit, fields, chain, holders, labels, winners)
+
+
+def _one_by_one(
+    records: _Records, unit: str, fields: Sequence[Field], chain: Chain, holders: Longs, labels: IntArray, winners: Longs
+) -> dict[str, dict[int, str]]:  # fmt: skip
+    """Set the winners of clusters by a chain, one after the other; return, per field, cluster → a value that fills a gap."""
+    gaps: dict[str, dict[int, str]] = {field.name: {} for field in fields}
+    starts = np.flatnonzero(np.diff(labels, prepend=-1))
+    for members in np.split(holders, starts[1:]):
+        own = [records.contributor(member) for member in members.tolist()]
+        held = holders_of([field.name for field in fields], own)
+        if all(values == held[0][1] for _, values in held):
+            continue
+        outcome = settle(unit, fields, chain, held, {})
+        label = int(records.labels[members[0]])
+        winners[label] = members[outcome.place]
+        for name in outcome.filled:
+            gaps[name][label] = outcome.values[name]
+    return gaps
 
 
 def _without_fillers(delivered: RecordSet) -> RecordSet:
@@ -132,13 +111,15 @@ def _without_fillers(delivered: RecordSet) -> RecordSet:
 
 
 def golden_columns(
-    layout: Layout, rules: Mapping[str, str], delivered: RecordSet, tidy: RecordSet, labels: IntArray
+    layout: Layout, rules: Rules, delivered: RecordSet, tidy: RecordSet, labels: IntArray
 ) -> dict[str, Column]:
     """Return, per field of the layout, the surviving values of all clusters, numbered as in ``labels``.
 
     All sources are trusted alike; ``delivered`` and ``tidy`` hold the same records in the same order. Each value is what
-    ``golden_rows`` would yield for the cluster.
+    ``golden_rows`` would yield for the cluster. No unit may go with the winner of another (ValueError).
     """
+    if any(step.by == WINNER_OF for chain in rules.values() for step in chain):
+        raise ValueError("units that go with another are decided cluster by cluster only")
     count = len(labels)
     delivered = _without_fillers(delivered)
     freshness = _freshness(tidy.column(FRESHNESS_FIELD))
@@ -149,7 +130,7 @@ def golden_columns(
     golden: dict[str, Column] = {}
     for unit, fields in layout.groups.items():
         names = [field.name for field in fields]
-        winners, gaps = _winners(records, unit, fields, rules[unit], clusters)
+        winners, gaps = _winners(records, layout, unit, rules[unit], clusters)
         for name in names:
             column = delivered.column(name)
             codes = np.append(column.codes, np.int32(MISSING))[winners]

@@ -3,7 +3,7 @@
 Every source has one vote for each value that it delivers. Forms that differ only in writing are one value. A form that is cut off or
 abbreviated votes for the full one; a slip votes for what it is a slip of as well as for itself, so that both stand together against a
 third; text added behind a name is no name. What is left of a tie goes to the more plausible letters, then by trust, freshness, source
-and id, in the order in which the holders are given.
+and id, in the order in which the holders are given (``BY_ORDER``).
 """
 
 from collections.abc import Callable, Mapping, Sequence
@@ -13,6 +13,8 @@ from typing import NamedTuple
 from .plausible import plausibility
 from .support import Relation, relation, slips_apart
 
+#: What decided a tie that nothing in the values decides: the order in which the holders are given.
+BY_ORDER = "the order of the holders"
 #: What a slip gives to the form beside it, of its own vote; a half of it where it takes two.
 _LIFT = 0.5
 
@@ -101,4 +103,4 @@ def _of_tied(
     best = tied[chances.index(max(chances))]
     if len(set(chances)) > 1 and all(related(best, form) is Relation.SLIP for form in tied if form != best):
         return best, "what differs from it is likelier a slip"
-    return tied[0], "the tie went to the more trusted, then newer source"
+    return tied[0], BY_ORDER

@@ -8,7 +8,8 @@ import numpy.typing as npt
 from ..fields import Field, FieldKind
 from ..joint_codes import joint_codes
 from ..records import Column, IntArray, RecordSet
-from .choosing import IN_SMALL_LETTERS, Held, abbreviations, choose
+from .choosing import IN_SMALL_LETTERS, choose
+from .held import Held, abbreviations
 
 Longs = npt.NDArray[np.int64]
 Flags = npt.NDArray[np.bool_]

@@ -20,7 +20,7 @@ from ...core.processes import processes
 from ...core.records import RecordSet
 from ...core.scoring import shares_as_document
 from ...core.standard import STANDARD, standard_columns
-from ...core.survivorship import default_rules, golden_columns
+from ...core.survivorship import default_rules, golden_columns, rules_from
 from ...core.tidying import Progress, tidy_records, tidying_rules
 from ...core.wording import habits_document
 from ...files import RejectedRow
@@ -153,7 +153,7 @@ def _pair_columns(records: RecordSet, result: pipeline.MatchResult) -> dict[str,
 def _golden_columns(
     records: RecordSet, result: pipeline.MatchResult, layout: Layout, keys: Sequence[str], form: str
 ) -> dict[str, EncodedTexts]:
-    golden = golden_columns(layout, default_rules(layout), records, result.records, result.labels)
+    golden = golden_columns(layout, rules_from(layout, default_rules(layout)), records, result.records, result.labels)
     sizes = np.bincount(result.labels, minlength=len(keys))
     if form == STANDARD:
         golden = standard_columns(layout, golden)

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -14,7 +15,7 @@ from ...core.plan import parse_plan
 from ...core.plan.text import default_plan_text
 from ...core.processes import processes
 from ...core.standard import FORMS, STANDARD
-from ...core.survivorship import default_rules, validate_rules
+from ...core.survivorship import default_rules, rules_document, rules_from, rules_that_fit
 from ...core.text.folding import fold, split_words
 from ...core.tidying import tidy_steps_from
 from ...store import journal
@@ -46,7 +47,7 @@ class RegisterView:
     name: str
     kind: str
     prefix: str
-    rules: dict[str, str]
+    rules: dict[str, Any]
     form: str
     version: int
     counts: store.StageCounts
@@ -138,7 +139,7 @@ def _run_due(session: Session, register: Register, run: Run | None) -> list[str]
 
 
 def change_rules(
-    session: Session, slug: str, rules: Mapping[str, str], *, form: str | None = None, actor: str, seen_version: int | None = None
+    session: Session, slug: str, rules: Mapping[str, object], *, form: str | None = None, actor: str, seen_version: int | None = None
 ) -> Register:  # fmt: skip
     """Set survivorship rules and in which form golden values are given; golden records follow in the background.
 
@@ -149,7 +150,7 @@ def change_rules(
     if form is not None and form not in FORMS:
         raise Refused(f"Golden values cannot be given '{form}', only {' or '.join(FORMS)}.")
     before = {**register.rules, "form": register.form}
-    register.rules = validate_rules(layout_of(register), {**register.rules, **rules})
+    register.rules = rules_document(rules_from(layout_of(register), {**register.rules, **rules}))
     register.form = form or register.form
     after = {**register.rules, "form": register.form}
     if after != before:
@@ -257,7 +258,7 @@ def change_layout(
         raise Refused(f"The match plan would not fit any more: {'; '.join(error.problems)}") from error
     before, register.layout = register.layout, layout_document(layout)
     register.version += 1
-    register.rules = {unit: register.rules.get(unit, rule) for unit, rule in default_rules(layout).items()}
+    register.rules = rules_that_fit(layout, register.rules)
     known = {*layout.names, ID_TARGET}
     for source in store.sources_of(session, register.id):
         if source.mapping:

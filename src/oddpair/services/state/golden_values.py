@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from ...core.fields import FRESHNESS_FIELD
 from ...core.processes import processes
-from ...core.survivorship import Contributor, Survivor, golden_values, validate_rules
+from ...core.survivorship import Contributor, Survivor, golden_values, rules_from
 from ...core.tidying import TidySteps, prepare_row
 from ...store import golden_values as store
 from ...store.bulk import copy_ids
@@ -28,12 +28,13 @@ def contributor(record: SourceRecord, source: Source, tidy_steps: TidySteps) -> 
     """Return a record as survivorship sees it: its fields after the tidy steps that a person set up."""
     fresh = record.tidy.get(FRESHNESS_FIELD, "")
     fields = prepare_row(tidy_steps, record.fields) if tidy_steps.steps else record.fields
-    return Contributor(record.source_key, source.name, source.trust_rank, fresh, fields, record.tidy)
+    return Contributor(record.source_key, source.name, source.trust_rank, fresh, fields, record.tidy, record.id)
 
 
 def _origin(survivor: Survivor) -> dict[str, Any]:
     return {
         "rule": survivor.rule,
+        "says": survivor.says,
         "source": survivor.source,
         "source_key": survivor.record,
         "losers": [
@@ -49,7 +50,7 @@ def explain_golden(
     """Return (values by field, origin by survivor unit) of a golden record; what pins replaced is told at ``pin:<field>``."""
     members = [members[place] for place in with_a_say([records[member][0].state for member in members])]
     layout = layout_of(register)
-    rules = validate_rules(layout, register.rules)
+    rules = rules_from(layout, register.rules)
     values: dict[str, str] = {}
     origins: dict[str, dict[str, Any]] = {}
     for survivor in golden_values(layout, rules, [contributor(*records[member], tidy_steps) for member in members]):
@@ -65,7 +66,7 @@ def projector_of(session: Session, register: Register) -> Projector:
     """Return what the values of the golden records in the table ``asked_golden`` hang on besides their records."""
     layout = layout_of(register)
     return Projector(
-        register.id, layout, validate_rules(layout, register.rules), tidy_steps_of(session, register),
+        register.id, layout, rules_from(layout, register.rules), tidy_steps_of(session, register),
         store.sources_as_judged(session, register.id), store.pinned_values(session, "asked_golden"), register.form,
     )  # fmt: skip
 

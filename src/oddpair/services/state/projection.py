@@ -12,7 +12,7 @@ import orjson
 
 from ...core.fields import FRESHNESS_FIELD, Layout
 from ...core.standard import AS_DELIVERED, STANDARD, standard_values
-from ...core.survivorship import Contributor, golden_rows
+from ...core.survivorship import Contributor, Rules, golden_rows
 from ...core.text.search_words import search_words
 from ...core.tidying import NOTHING, TidySteps, prepare_row
 from .copy_text import copy_line, word_vector
@@ -27,7 +27,7 @@ class Projector:
 
     register_id: int
     layout: Layout
-    rules: Mapping[str, str]
+    rules: Rules
     tidy_steps: TidySteps = NOTHING
     #: Source id → (name, trust rank).
     sources: Mapping[int, tuple[str, int]] = field(default_factory=dict)

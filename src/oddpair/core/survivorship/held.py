@@ -1,0 +1,65 @@
+"""What the members of a cluster hold of a unit, and how well each writes it."""
+
+from collections.abc import Mapping
+from functools import lru_cache
+from typing import NamedTuple
+
+from ..organisations import legal_form_words
+from ..text.folding import fold
+from .support import Relation, slips_apart
+
+Values = Mapping[str, str]
+_LONGEST_CODE_SLIP = 1
+_LEAST_ABBREVIATED = 3
+
+
+class Held(NamedTuple):
+    """What a member holds of a unit: its source, the delivered values of the unit, and all tidy values of the member."""
+
+    source: str
+    values: Values
+    tidy: Values
+
+
+class Chosen(NamedTuple):
+    """The place of the holder that won, gaps in its values filled from others of the same value, the places of all whose values are the
+    same or stand for it, and, if it was a tie of votes, what decided.
+    """
+
+    place: int
+    filled: Values
+    support: frozenset[int]
+    tie: str
+
+
+@lru_cache(maxsize=50_000)
+def abbreviations(text: str) -> int:
+    """Return how many words of a text are cut short with a stop behind them, legal forms aside ("Noonan Mar. Paints")."""
+    return sum(
+        token.endswith(".") and token[:-1].isalpha() and len(token) > _LEAST_ABBREVIATED
+        and fold(token[:-1]) not in legal_form_words()
+        for token in text.split()
+    ) if "." in text else 0  # fmt: skip
+
+
+def writing(values: Values) -> tuple[bool, int, int]:
+    """Return by what ways to write a value are ranked, the best first: ordinary letters, accents, written out."""
+    return _writing_of(" ".join(values.values()))
+
+
+@lru_cache(maxsize=50_000)
+def _writing_of(text: str) -> tuple[bool, int, int]:
+    # Letters of one case only: no capital among them, or no small one.
+    return (text == text.upper()) != (text == text.lower()), len(text.encode("ascii", "ignore")) - len(text), -len(text)
+
+
+def unrelated(one: str, other: str) -> Relation:
+    """Return that two different forms have nothing to do with each other."""
+    return Relation.NONE
+
+
+def code_relation(one: str, other: str) -> Relation:
+    """Return how codes (phones, numbers, dates, mailboxes) stand to each other: one mark apart, or without what stands in front."""
+    if one.endswith(other) or other.endswith(one):
+        return Relation.SHORT_FOR if len(one) < len(other) else Relation.LONG_FORM_OF
+    return Relation.SLIP if slips_apart(one, other) <= _LONGEST_CODE_SLIP else Relation.NONE
