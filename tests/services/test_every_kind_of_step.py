@@ -13,6 +13,7 @@ from oddpair.demo import DemoFile
 from oddpair.jobs.tasks import run_job
 from oddpair.services import work
 from oddpair.services.bring_in import drafts, load_delivery
+from oddpair.services.golden import rules
 from oddpair.services.match import plans, review
 from oddpair.services.registers import registers
 from oddpair.services.tidy import tidy_steps, word_tables
@@ -64,10 +65,12 @@ class Founder(Registrar):
                 review.withdraw(session, self.random.choice(standing).id, actor="bob")
 
     def change_rules(self) -> None:
-        rule = self.random.choice(list(RULES))
+        chain: list[object] = [name for name, rule in RULES.items() if not rule.needs and self.random.random() < 0.2]
+        chain += ["newest"] if not chain else []
+        chain += [{"by": "with", "field": "address"}] if self.random.random() < 0.2 else []
         with self.sessions.begin() as session:
-            registers.change_rules(
-                session, self.slug, {self.random.choice(["name", "phone", "email"]): rule},
+            rules.change_rules(
+                session, self.slug, {self.random.choice(["name", "phone", "email"]): chain},
                 form=self.random.choice([None, *FORMS]), actor="bob",
             )  # fmt: skip
 

@@ -7,8 +7,9 @@ from sqlalchemy import select
 from oddpair.core.errors import Conflict, NotFound, Refused
 from oddpair.demo import DemoFile
 from oddpair.services.bring_in.take_back import put_back, take_back
-from oddpair.services.golden import edits, merge, undo
+from oddpair.services.golden import edits, merge, rules, undo
 from oddpair.services.golden import golden_page as golden
+from oddpair.services.golden.golden_list import Asked, golden_list
 from oddpair.services.golden.send_out import crosswalk_table, golden_table
 from oddpair.services.journal.entries import verify
 from oddpair.services.match import review, run_plan
@@ -37,7 +38,7 @@ def crosswalk(sessions: SessionFactory, slug: str) -> dict[tuple[str, str], str]
 
 def largest(sessions: SessionFactory, slug: str) -> golden.GoldenView:
     with sessions() as session:
-        [first] = golden.golden_list(session, slug, search="", order="members", cursor="", limit=1).page.rows
+        [first] = golden_list(session, slug, Asked(), limit=1).page.rows
         return golden.golden_view(session, slug, first.key)
 
 
@@ -284,9 +285,9 @@ def test_a_pin_outlives_rules_and_deliveries_until_it_is_lifted(
         )
         assert pinned.values["phone"] == "01632 960999"
     with sessions.begin() as session:
-        registers.change_rules(session, customers, {"phone": "longest"}, actor="ann")
+        rules.change_rules(session, customers, {"phone": "longest"}, actor="ann")
         registers.change_source(session, customers, "callsheet", trust_rank=1, actor="ann")
-    registers.refresh_golden(sessions, customers, nothing)
+    rules.refresh_golden(sessions, customers, nothing)
     bring(sessions, customers, demo_files[0].path, deliveries)
     assert_projection(sessions, customers)
     with sessions.begin() as session:
@@ -310,18 +311,18 @@ def test_golden_values_are_given_in_the_form_that_the_register_says(customers: s
 
     assert {len(country) for country in countries()} == {2}
     with sessions.begin() as session:
-        register = registers.change_rules(session, customers, {}, form="as delivered", actor="ann")
+        register = rules.change_rules(session, customers, {}, form="as delivered", actor="ann")
         assert register.version == 2
-    registers.refresh_golden(sessions, customers, nothing)
+    rules.refresh_golden(sessions, customers, nothing)
     assert "Denmark" in countries()
     assert_projection(sessions, customers)
     with sessions.begin() as session:
-        registers.change_rules(session, customers, {}, form="standard", actor="ann")
-    registers.refresh_golden(sessions, customers, nothing)
+        rules.change_rules(session, customers, {}, form="standard", actor="ann")
+    rules.refresh_golden(sessions, customers, nothing)
     assert {len(country) for country in countries()} == {2}
     assert_projection(sessions, customers)
     with pytest.raises(Refused, match="only as delivered or standard"), sessions.begin() as session:
-        registers.change_rules(session, customers, {}, form="shouted", actor="ann")
+        rules.change_rules(session, customers, {}, form="shouted", actor="ann")
 
 
 def test_edits_need_the_version_they_saw_and_a_reason(customers: str, sessions: SessionFactory) -> None:

@@ -7,11 +7,10 @@ import pytest
 from sqlalchemy import select
 
 from oddpair.core.errors import Busy
-from oddpair.services.golden import edits, merge
+from oddpair.services.golden import edits, merge, rules
 from oddpair.services.golden.golden_page import golden_view
 from oddpair.services.golden.merge_plan import plan_merge
 from oddpair.services.match import review, run_plan
-from oddpair.services.registers import registers
 from oddpair.services.transactions import SessionFactory, transaction
 from oddpair.store import counters
 from oddpair.store.registers import register_by_slug
@@ -139,7 +138,7 @@ def test_during_a_merge_and_another_one(person: Person, monkeypatch: pytest.Monk
 def test_while_golden_values_are_computed_anew(person: Person) -> None:
     merge.merge(person.sessions, person.slug, actor="odd pair")
     person.decided.clear()
-    registers.refresh_golden(person.sessions, person.slug, lambda *_: person.acts())
+    rules.refresh_golden(person.sessions, person.slug, lambda *_: person.acts())
     assert person.decided
     all_still_stand(person)
 

@@ -16,6 +16,7 @@ import oddpair.store
 from oddpair.core.errors import NotFound, Refused
 from oddpair.services.golden import golden_page as golden
 from oddpair.services.golden import merge
+from oddpair.services.golden.golden_list import Asked, GoldenList, Order, golden_list
 from oddpair.services.match import review, run_plan
 from oddpair.services.state.search import word_query
 from oddpair.services.tidy import corrections, quality, records
@@ -152,7 +153,7 @@ def test_cursors_made_by_hand_are_refused_or_lead_somewhere(
         lambda session: review.queue(session, customers, after=cursor, limit=5),
         *(
             partial(listed, slug=customers, order=order, cursor=cursor)
-            for order in ("members", "key", "changed", "name")
+            for order in ("members", "key", "changed", "name", "filled")
         ),
     ]
     for ask in asks:
@@ -160,8 +161,8 @@ def test_cursors_made_by_hand_are_refused_or_lead_somewhere(
             ask(session)
 
 
-def listed(session: Session, *, slug: str, order: str, cursor: str) -> golden.GoldenList:
-    return golden.golden_list(session, slug, search="", order=order, cursor=cursor, limit=5)
+def listed(session: Session, *, slug: str, order: str, cursor: str) -> GoldenList:
+    return golden_list(session, slug, Asked(), order=Order(order), cursor=cursor, limit=5)
 
 
 @pytest.mark.parametrize("order", ORDERS)
@@ -308,12 +309,12 @@ def test_only_the_standing_run_keeps_its_pairs_but_every_run_its_report(
         assert session.scalar(select(func.count()).select_from(RunCluster)) == total == outcome["records"]
 
 
-@pytest.mark.parametrize("order", ["members", "key", "changed", "name"])
+@pytest.mark.parametrize("order", ["members", "key", "changed", "name", "filled"])
 def test_golden_records_are_listed_and_searched(customers: str, sessions: SessionFactory, order: str) -> None:
     merge.merge(sessions, customers, actor="ann")
 
-    def ask(cursor: str = "", limit: int = 30, search: str = "") -> golden.GoldenList:
-        return golden.golden_list(session, customers, search=search, order=order, cursor=cursor, limit=limit)
+    def ask(cursor: str = "", limit: int = 30, search: str = "") -> GoldenList:
+        return golden_list(session, customers, Asked(search=search), order=Order(order), cursor=cursor, limit=limit)
 
     with sessions() as session:
         rows = all_pages(lambda cursor: ask(cursor).page)

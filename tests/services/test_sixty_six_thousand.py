@@ -9,7 +9,8 @@ from sqlalchemy import func, select, text
 from oddpair.core.fields import RegisterKind
 from oddpair.files.writers import table_chunks
 from oddpair.services.bring_in import take_back
-from oddpair.services.golden import golden_page, merge
+from oddpair.services.golden import merge, rules
+from oddpair.services.golden.golden_list import Asked, Order, golden_list
 from oddpair.services.golden.send_out import crosswalk_table, golden_table
 from oddpair.services.registers import registers
 from oddpair.store.database import SessionFactory
@@ -32,12 +33,12 @@ def test_all_records_at_once(sessions: SessionFactory, tmp_path: Path, deliverie
 
     assert merge.merge(sessions, SLUG, actor="ann")["made"] == RECORDS
     with sessions.begin() as session:
-        registers.change_rules(session, SLUG, {"phone": "longest"}, actor="ann")
+        rules.change_rules(session, SLUG, {"phone": "longest"}, actor="ann")
         registers.change_source(session, SLUG, "firms", actor="ann", own_duplicates=False)
-    assert registers.refresh_golden(sessions, SLUG, nothing) == {"golden": RECORDS, "changed": 0}
+    assert rules.refresh_golden(sessions, SLUG, nothing) == {"golden": RECORDS, "changed": 0}
     with sessions() as session:
         assert sum(1 for _ in crosswalk_table(session, SLUG).rows) == RECORDS
-        found = golden_page.golden_list(session, SLUG, search="tern", order="key", cursor="", limit=50)
+        found = golden_list(session, SLUG, Asked(search="tern"), order=Order("key"), limit=50)
         assert len(found.page.rows) == 50
         assert found.at_least
     assert sent_out(sessions) == RECORDS

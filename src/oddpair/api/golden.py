@@ -4,10 +4,10 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Path, Query
-from pydantic import BaseModel, Field
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
 
 from ..services import work
-from ..services.golden import edits, golden_page, merge
+from ..services.golden import edits, golden_list, golden_page, merge
 from ..services.golden.steps import HistoryStep
 from ..services.registers import registers
 from .dependencies import (
@@ -25,23 +25,27 @@ Version = Annotated[int, Field(ge=1, le=2**31 - 1)]
 
 
 class GoldenLine(BaseModel):
-    """A golden record in a list."""
+    """A golden record in a list; ``contradictions`` names fields of which its records say what cannot all be true."""
 
     key: str
     values: dict[str, str]
     records: int
     pinned: list[str]
+    contradictions: list[str]
+    filled: int
     updated_at: datetime
 
 
 class GoldenList(BaseModel):
     """A page of golden records; ``before`` and ``behind`` are the cursors of the pages beside it, "" where there is none.
 
-    A search may have found more than ``total``, where ``at_least`` tells so.
+    There may be more than ``total``, where ``at_least`` tells so; ``contradictory`` counts those of the register with a contradiction
+    that nobody settled.
     """
 
     total: int
     at_least: bool
+    contradictory: int
     before: str
     behind: str
     golden: list[GoldenLine]
@@ -77,6 +81,14 @@ class OriginOut(BaseModel):
     losers: list[LoserOut]
 
 
+class HeldValueOut(BaseModel):
+    """A distinct value that records hold of a field or group, and which (source, source's id) do."""
+
+    unit: str
+    values: dict[str, str]
+    holders: list[tuple[str, str]]
+
+
 class PinOut(BaseModel):
     """A value set by hand."""
 
@@ -100,13 +112,17 @@ class BondOut(BaseModel):
 
 class GoldenOut(BaseModel):
     """A golden record with all that explains it; ``asked_for`` differs from ``key`` where an old key led here, ``bonds`` are
-    the links that hold its records together, the weakest last."""
+    the links that hold its records together, the weakest last. ``held`` are all distinct values where there are several, the golden
+    one first; ``contradictions`` field → values that cannot all be true, ``unsettled`` those fields that nobody pinned."""
 
     key: str
     asked_for: str
     version: int
     values: dict[str, str]
     origins: list[OriginOut]
+    held: list[HeldValueOut]
+    contradictions: dict[str, list[str]]
+    unsettled: list[str]
     pins: list[PinOut]
     members: list[MemberOut]
     history: list[HistoryStep]
@@ -138,21 +154,54 @@ class KeyOut(BaseModel):
     key: str
 
 
+class GoldenAsked(BaseModel):
+    """Which golden records: found by words or beginnings of words of keys and values; with a record of one source, without one of
+    another; of so many records; of a country; changed since a moment; pinned; contradictory; with a field empty."""
+
+    model_config = ConfigDict(extra="forbid")
+    search: Annotated[Text, Field(max_length=200)] = ""
+    source: Annotated[Text, Field(max_length=200)] = ""
+    without: Annotated[Text, Field(max_length=200)] = ""
+    least_members: Annotated[int, Field(ge=0, le=10**6)] = 0
+    most_members: Annotated[int, Field(ge=0, le=10**6)] = 0
+    country: Annotated[Text, Field(max_length=100)] = ""
+    changed_since: AwareDatetime | None = None
+    pinned: bool = False
+    contradictory: bool = False
+    empty: Annotated[Text, Field(max_length=80)] = ""
+
+    def asked(self) -> golden_list.Asked:
+        """Return what is asked for."""
+        return golden_list.Asked(**{name: getattr(self, name) for name in GoldenAsked.model_fields})
+
+
+class GoldenListAsked(GoldenAsked):
+    """A page of a list: ordered by records, key, moment of change, name, number of filled fields, or by the values of a field;
+    ``turned`` the other way round."""
+
+    order: Literal["members", "key", "changed", "name", "filled"] = "members"
+    order_field: Annotated[Text, Field(max_length=80)] = ""
+    turned: bool = False
+    cursor: Annotated[Text, Field(max_length=2000)] = ""
+    limit: Annotated[int, Field(ge=1, le=500)] = 100
+
+
 @router.get("/registers/{slug}/golden")
-def list_golden(
-    session: Transaction, slug: Slug, search: Annotated[Text, Query(max_length=200)] = "",
-    order: Literal["members", "key", "changed", "name"] = "members", cursor: Annotated[Text, Query(max_length=2000)] = "",
-    limit: Annotated[int, Query(ge=1, le=500)] = 100,
-) -> GoldenList:  # fmt: skip
-    """Golden records in force, page by page; searched by any words, or beginnings of words, of their keys and values."""
-    found = golden_page.golden_list(session, slug, search=search, order=order, cursor=cursor, limit=limit)
+def list_golden(session: Transaction, slug: Slug, query: Annotated[GoldenListAsked, Query()]) -> GoldenList:
+    """Golden records in force, page by page."""
+    order = golden_list.Order(query.order, query.order_field, query.turned)
+    found = golden_list.golden_list(session, slug, query.asked(), order=order, cursor=query.cursor, limit=query.limit)
     lines = [
-        GoldenLine(key=row.key, values=row.values, records=row.size, updated_at=row.updated_at, pinned=row.pinned)
+        GoldenLine(
+            key=row.key, values=row.values, records=row.size, updated_at=row.updated_at, pinned=row.pinned,
+            contradictions=row.contradictions, filled=row.filled,
+        )
         for row in found.page.rows
-    ]
+    ]  # fmt: skip
     return GoldenList(
-        total=found.total, at_least=found.at_least, before=found.page.before, behind=found.page.behind, golden=lines
-    )
+        total=found.total, at_least=found.at_least, contradictory=found.contradictory, before=found.page.before,
+        behind=found.page.behind, golden=lines,
+    )  # fmt: skip
 
 
 @router.get("/registers/{slug}/golden/{key}")
@@ -161,10 +210,13 @@ def get_golden(session: Transaction, slug: Slug, key: Key) -> GoldenOut:
     view = golden_page.golden_view(session, slug, key)
     return GoldenOut(
         key=view.golden.key, asked_for=view.asked_for, version=view.golden.version, values=view.golden.values,
-        origins=[_origin(unit, origin) for unit, origin in view.origins.items() if not unit.startswith("pin:")],
+        origins=[_origin(unit, origin) for unit, origin in view.explained.origins.items() if not unit.startswith("pin:")],
+        held=[HeldValueOut.model_validate(value, from_attributes=True) for value in view.explained.held],
+        contradictions={name: list(values) for name, values in view.explained.contradictions.items()},
+        unsettled=[name for name in view.explained.contradictions if name not in {pin.field for pin in view.pins}],
         pins=[
             PinOut(id=p.id, field=p.field, value=p.value, reason=p.reason, actor=p.actor, at=p.at,
-                   instead_of=view.origins.get(f"pin:{p.field}", {}).get("instead_of", ""))
+                   instead_of=view.explained.origins.get(f"pin:{p.field}", {}).get("instead_of", ""))
             for p in view.pins
         ],
         members=[MemberOut(id=r.id, source=s.name, source_key=r.source_key, fields=r.fields, tidy=r.tidy) for r, s in view.members],

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import asdict
-from typing import Annotated, Literal
+from typing import Annotated
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
@@ -11,7 +11,8 @@ from ..core.fields import FieldKind, RegisterKind, added_fields
 from ..core.survivorship import RULE_SETS, RULES
 from ..services.registers import registers as service
 from .dependencies import Actor, Slug, Text, Transaction
-from .jobs import JobOut, job_out
+from .jobs import JobOut
+from .survivorship import GoldenForm, RuleStep, chain_out
 
 router = APIRouter(tags=["registers"])
 
@@ -26,23 +27,6 @@ class StageCountsOut(BaseModel):
     put_off: int
     golden: int
     records_without_golden: int
-
-
-#: How golden values are written.
-GoldenForm = Literal["as delivered", "standard"]
-
-
-class RuleStep(BaseModel):
-    """A survivorship rule in a chain: ``by`` which, and what it asks for: a field, sources in order, values of the field."""
-
-    by: Annotated[Text, Field(max_length=40)]
-    field: Annotated[Text, Field(max_length=80)] = ""
-    sources: Annotated[list[Annotated[Text, Field(max_length=200)]], Field(max_length=100)] = []
-    values: Annotated[list[Annotated[Text, Field(max_length=200)]], Field(max_length=100)] = []
-
-
-#: A chain of rules, each tie going to the next.
-Chain = Annotated[list[RuleStep], Field(min_length=1, max_length=8)]
 
 
 class RegisterOut(BaseModel):
@@ -138,24 +122,10 @@ class SourceChange(BaseModel):
     seen_version: Annotated[int, Field(ge=1, le=2**31 - 1)]
 
 
-class RulesChange(BaseModel):
-    """Chains of survivorship rules by field or group (the name of one rule stands for a chain of it), and in which form golden
-    values are given."""
-
-    rules: Annotated[dict[Text, Text | Chain], Field(max_length=300)]
-    form: GoldenForm | None = None
-    seen_version: Annotated[int, Field(ge=1, le=2**31 - 1)]
-
-
-def _out(view: service.RegisterView) -> RegisterOut:
-    rules = {unit: _chain(chain) for unit, chain in view.rules.items()}
+def register_out(view: service.RegisterView) -> RegisterOut:
+    """Return a register as it is sent."""
+    rules = {unit: chain_out(chain) for unit, chain in view.rules.items()}
     return RegisterOut.model_validate({**asdict(view), "rules": rules})
-
-
-def _chain(document: object) -> list[RuleStep]:
-    """Return a chain as it is kept, a single rule or one that takes nothing being its name, in one shape."""
-    steps = document if isinstance(document, list) else [document]
-    return [RuleStep.model_validate({"by": step} if isinstance(step, str) else step) for step in steps]
 
 
 def _sources(sources: Sequence[object]) -> list[SourceOut]:
@@ -165,20 +135,20 @@ def _sources(sources: Sequence[object]) -> list[SourceOut]:
 @router.get("/registers")
 def list_registers(session: Transaction) -> list[RegisterOut]:
     """All registers."""
-    return [_out(view) for view in service.all_views(session)]
+    return [register_out(view) for view in service.all_views(session)]
 
 
 @router.post("/registers", status_code=201)
 def make_register(session: Transaction, body: NewRegister, actor: Actor) -> RegisterOut:
     """Make a register."""
     fresh = service.make_register(session, body.name, body.kind, body.prefix, actor=actor)
-    return _out(service.view_of(session, fresh.slug))
+    return register_out(service.view_of(session, fresh.slug))
 
 
 @router.get("/registers/{slug}")
 def get_register(session: Transaction, slug: Slug) -> RegisterOut:
     """One register."""
-    return _out(service.view_of(session, slug))
+    return register_out(service.view_of(session, slug))
 
 
 @router.get("/registers/{slug}/layout")
@@ -206,17 +176,6 @@ def change_layout(session: Transaction, slug: Slug, body: LayoutIn, actor: Actor
     """Change a layout; all records are tidied again in the background."""
     fields = [{**f.model_dump(exclude={"register_slug"}), "register": f.register_slug} for f in body.fields]
     return job_out(service.change_layout(session, slug, fields, actor=actor, seen_version=body.seen_version), slug)
-
-
-@router.put("/registers/{slug}/rules")
-def change_rules(session: Transaction, slug: Slug, body: RulesChange, actor: Actor) -> RegisterOut:
-    """Change survivorship rules and the form of golden values; golden records follow in the background."""
-    rules = {
-        unit: chain if isinstance(chain, str) else [step.model_dump(exclude_defaults=True) for step in chain]
-        for unit, chain in body.rules.items()
-    }
-    service.change_rules(session, slug, rules, form=body.form, actor=actor, seen_version=body.seen_version)
-    return _out(service.view_of(session, slug))
 
 
 @router.get("/registers/{slug}/sources")

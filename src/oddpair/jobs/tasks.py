@@ -11,7 +11,7 @@ from typing import Any
 from ..core.errors import Busy, Cancelled, OddPairError, Unavailable
 from ..services import work
 from ..services.bring_in import load_delivery, take_back
-from ..services.golden import merge
+from ..services.golden import merge, rules
 from ..services.health import check_room
 from ..services.match import run_plan
 from ..services.registers import registers
@@ -103,7 +103,12 @@ def _tidy(arguments: Arguments, context: Context) -> Mapping[str, Any]:
 
 
 def _golden(arguments: Arguments, context: Context) -> Mapping[str, Any]:
-    return registers.refresh_golden(context.sessions, str(arguments["register"]), context.progress)
+    return rules.refresh_golden(context.sessions, str(arguments["register"]), context.progress)
+
+
+def _try_rules(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    form = str(arguments["form"]) if arguments.get("form") else None
+    return rules.try_rules(context.sessions, str(arguments["register"]), arguments["rules"], form, context.progress)
 
 
 def _search(arguments: Arguments, context: Context) -> Mapping[str, Any]:
@@ -128,6 +133,7 @@ def _profile(arguments: Arguments, context: Context) -> Mapping[str, Any]:
 TASKS: dict[str, Task] = {
     "load": _load_delivery, "take-back": _take_back, "put-back": _put_back, "run": _run_plan, "merge": _merge,
     "tidy": _tidy, "recount": _recount, "profile": _profile, "golden": _golden, "search": _search,
+    "try rules": _try_rules,
 }  # fmt: skip
 
 

@@ -24,7 +24,7 @@ CHANNEL = "odd_pair_work"
 WORKER = "odd-pair worker"
 LANES = ("slow", "quick")
 #: Kinds of work that are small whatever the size of the register.
-_QUICK = frozenset({"profile", "golden"})
+_QUICK = frozenset({"profile", "golden", "try rules"})
 #: Whoever has not said for so long that it still works on a job has died.
 LEASE_S = 30.0
 _MOST_ATTEMPTS = 5

@@ -1,15 +1,12 @@
 """Golden records: looked up, made, listed."""
 
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass
-from typing import Any
 
 from sqlalchemy import and_, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
-from .bulk import as_array, copied_out
-from .keyset import Page, read_cursor, turned
+from .bulk import copied_out
 from .tables import GoldenRecord, Pin, Register, Source, SourceRecord
 
 #: Golden records that stand for something now.
@@ -77,71 +74,6 @@ def take_keys(session: Session, register: Register, count: int) -> list[int]:
     session.execute(text("ANALYZE fresh_golden"))
     session.expire(register)
     return ids
-
-
-_ORDERS: dict[str, tuple[str, bool]] = {
-    "members": ("size", True), "key": ("number", False), "changed": ("updated_at", True), "name": ("sort_name", False),
-}  # fmt: skip
-_TYPES = {"size": "integer", "number": "bigint", "updated_at": "timestamptz", "sort_name": "text"}
-
-
-@dataclass(frozen=True, slots=True)
-class GoldenRow:
-    """A golden record in a list."""
-
-    key: str
-    values: dict[str, Any]
-    size: int
-    pinned: list[str]
-    updated_at: Any
-
-
-def golden_page(
-    session: Session,
-    register_id: int,
-    *,
-    found: Sequence[int] | None = None,
-    order: str = "members",
-    cursor: str = "",
-    limit: int,
-) -> Page[GoldenRow]:
-    """Return a page of golden records in force; only those ``found`` where they were searched."""
-    column, falling = _ORDERS[order]
-    back, place = read_cursor(cursor)
-    values: dict[str, Any] = {"register_id": register_id, "limit": limit + 1, "found": as_array(found or ())}
-    condition = ""
-    if place:
-        before = falling != back
-        sign = "<" if before else ">"
-        number_sign = "<" if back else ">"
-        here = f"CAST(:value AS {_TYPES[column]})"
-        condition = f"""AND g.{column} {sign}= {here}
-            AND (g.{column} {sign} {here} OR g.{column} = {here} AND g.number {number_sign} CAST(:number AS bigint))"""
-        values |= {"value": place[0], "number": place[1]}
-    sort = f"g.{column} {'DESC' if falling != back else 'ASC'}, g.number {'DESC' if back else 'ASC'}"
-    among = "true" if found is None else "g.id = ANY(CAST(:found AS bigint[]))"
-    rows = session.execute(
-        text(f"""
-            SELECT g.key, g.values, g.size, g.updated_at, g.{column}::text, g.number,
-                   ARRAY(SELECT p.field FROM pins p WHERE p.golden_id = g.id AND p.lifted_at IS NULL ORDER BY p.id)
-            FROM golden_records g
-            WHERE g.register_id = :register_id AND g.leads_to IS NULL AND g.withdrawn_at IS NULL AND {among} {condition}
-            ORDER BY {sort} LIMIT :limit
-        """),
-        values,
-    ).all()
-    return turned(
-        [(GoldenRow(row[0], row[1], row[2], list(row[6]), row[3]), (row[4], str(row[5]))) for row in rows],
-        limit=limit, back=back, cursor=cursor,
-    )  # fmt: skip
-
-
-def count_in_force(session: Session, golden_ids: Sequence[int]) -> int:
-    """Return how many of some golden records stand for something now."""
-    query = text("""
-        SELECT count(*) FROM golden_records WHERE id = ANY(CAST(:ids AS bigint[])) AND leads_to IS NULL AND withdrawn_at IS NULL
-    """)
-    return int(session.execute(query, {"ids": as_array(golden_ids)}).scalar_one())
 
 
 def active_ids(session: Session, register_id: int) -> list[int]:

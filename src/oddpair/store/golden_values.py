@@ -10,9 +10,9 @@ from .tables import Pin
 
 #: Columns of the lines of golden records that are new, of the words of those, and of golden records that are there already; in
 #: the server's text format.
-FRESH_COLUMNS = ("id", "register_id", "number", "key", "values", "size", "sort_name")
+FRESH_COLUMNS = ("id", "register_id", "number", "key", "values", "size", "sort_name", "sources", "contradictions")
 WORD_COLUMNS = ("golden_id", "words")
-VALUE_COLUMNS = ("id", "values", "sort_name", "words")
+VALUE_COLUMNS = ("id", "values", "sort_name", "sources", "contradictions", "words")
 
 
 #: Golden records and those that lead to them: a merge takes the pins of both along, and undoing it gives them back.
@@ -71,7 +71,9 @@ def member_lines(session: Session, table: str) -> Iterator[bytes]:
 
 
 _NEW_VALUES = """
-CREATE TEMPORARY TABLE IF NOT EXISTS new_values (id bigint, values jsonb, sort_name text, words tsvector) ON COMMIT DROP
+CREATE TEMPORARY TABLE IF NOT EXISTS new_values (
+    id bigint, values jsonb, sort_name text, sources integer[], contradictions text[], words tsvector
+) ON COMMIT DROP
 """
 
 
@@ -99,8 +101,20 @@ def write_values(session: Session) -> int:
         text("""
             WITH changed AS (
                 UPDATE golden_records g SET values = n.values, sort_name = n.sort_name, version = g.version + 1, updated_at = now()
-                FROM new_values n WHERE n.id = g.id AND (g.values <> n.values OR g.sort_name <> n.sort_name) RETURNING 1
+                FROM new_values n JOIN golden_records was USING (id)
+                WHERE n.id = g.id AND (g.values <> n.values OR g.sort_name <> n.sort_name)
+                RETURNING was.id, was.register_id, was.values, was.size
+            ), kept AS (
+                INSERT INTO golden_versions (golden_id, register_id, values, size)
+                SELECT id, register_id, values, size FROM changed WHERE values <> '{}' RETURNING 1
             ) SELECT count(*) FROM changed
+        """)
+    )
+    # Of whom it is and what contradicts is no version of its own.
+    session.execute(
+        text("""
+            UPDATE golden_records g SET sources = n.sources, contradictions = n.contradictions
+            FROM new_values n WHERE n.id = g.id AND (g.sources <> n.sources OR g.contradictions <> n.contradictions)
         """)
     )
     session.execute(

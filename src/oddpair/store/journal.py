@@ -93,6 +93,12 @@ def entries(session: Session, chain: int, *, before: int | None = None, limit: i
     return session.scalars(query.order_by(JournalEntry.position.desc()).limit(limit)).all()
 
 
+def latest_of_kind(session: Session, chain: int, kind: str, limit: int) -> Sequence[JournalEntry]:
+    """Return the newest entries of a kind, newest first."""
+    query = select(JournalEntry).where(JournalEntry.chain == chain, JournalEntry.kind == kind)
+    return session.scalars(query.order_by(JournalEntry.position.desc()).limit(limit)).all()
+
+
 def latest_position(session: Session, chain: int) -> int:
     """Return the position of a chain's newest entry, 0 if there is none."""
     return session.scalar(select(func.max(JournalEntry.position)).where(JournalEntry.chain == chain)) or 0

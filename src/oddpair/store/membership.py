@@ -82,9 +82,16 @@ LEFT JOIN journal j ON j.id = last.journal_id
 
 
 def project_sizes(session: Session, table: str) -> None:
-    """Set sizes, where emptied golden records lead, and which are withdrawn, for the ids in a temporary table."""
+    """Set sizes, where emptied golden records lead, and which are withdrawn, for the ids in a temporary table.
+
+    What they were is kept where they stop or begin to be in force.
+    """
     session.execute(
         text(f"""
+            WITH was AS (
+                SELECT g.id, g.register_id, g.values, g.size, g.leads_to IS NULL AND g.withdrawn_at IS NULL AS in_force
+                FROM golden_records g JOIN {table} t ON t.id = g.id
+            ), becomes AS (
             UPDATE golden_records o SET size = coalesce(s.size, 0), leads_to = leads.to_golden,
                 withdrawn_at = CASE WHEN s.size IS NULL AND leads.to_golden IS NULL THEN coalesce(o.withdrawn_at, now()) END
             FROM golden_records g JOIN {table} t ON t.id = g.id
@@ -94,6 +101,10 @@ def project_sizes(session: Session, table: str) -> None:
             {_LEADS}
             WHERE o.id = g.id AND (o.size <> coalesce(s.size, 0) OR o.leads_to IS DISTINCT FROM leads.to_golden
                 OR (o.withdrawn_at IS NULL) = (s.size IS NULL AND leads.to_golden IS NULL))
+            RETURNING o.id, o.leads_to IS NULL AND o.withdrawn_at IS NULL AS in_force)
+            INSERT INTO golden_versions (golden_id, register_id, values, size)
+            SELECT w.id, w.register_id, CASE WHEN w.in_force THEN w.values END, w.size
+            FROM was w JOIN becomes b ON b.id = w.id WHERE b.in_force <> w.in_force
         """)
     )
 

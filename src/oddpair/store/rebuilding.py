@@ -20,7 +20,9 @@ PROJECTIONS = {
         SELECT m.record_id, m.golden_id FROM golden_members m JOIN golden_records g ON g.id = m.golden_id WHERE g.register_id = :register_id
     """,
     "golden keys": "SELECT id, leads_to, withdrawn_at IS NULL, size FROM golden_records WHERE register_id = :register_id",
-    "golden values": f"SELECT id, values, sort_name FROM golden_records g WHERE register_id = :register_id AND {_ACTIVE}",
+    "golden values": f"""
+        SELECT id, values, sort_name, sources, contradictions FROM golden_records g WHERE register_id = :register_id AND {_ACTIVE}
+    """,
     "words of golden records": f"""
         SELECT w.golden_id, w.words FROM golden_words w JOIN golden_records g ON g.id = w.golden_id
         WHERE g.register_id = :register_id AND {_ACTIVE}

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from ..errors import InputError, did_you_mean
 from ..fields import Field, FieldKind, Layout
-from .validity import CHECKED_KINDS
+from ..tidying.validity import CHECKED_KINDS
 
 _LONGEST = 500
 MOST_RULES = 100

@@ -74,12 +74,15 @@ def _choose_mailbox(root: str, holders: Sequence[Held]) -> Chosen:
     return _of_one_kind(root, holders, votes, outcome, in_small_letters=True)
 
 
+def is_remembered(date: str) -> bool:
+    """Whether an ISO date is one that somebody may remember: of our times, and not the first of January, with which gaps are filled."""
+    return _YEARS[0] <= date[:4] <= _YEARS[1] and not date.endswith(_NEW_YEAR)
+
+
 def _choose_date(root: str, holders: Sequence[Held]) -> Chosen:
     """Dates of no year that anybody remembers, and the first of January, with which systems fill gaps, count where there is no other."""
     forms = [_form(root, held) for held in holders]
-    known = {form for form in forms if _YEARS[0] <= form[:4] <= _YEARS[1] and not form.endswith(_NEW_YEAR)} or set(
-        forms
-    )
+    known = {form for form in forms if is_remembered(form)} or set(forms)
     votes = [Vote(form if form in known else "", held.source) for form, held in zip(forms, holders, strict=True)]
     return _of_one_kind(root, holders, votes, consensus(votes, code_relation, lambda form: 0.0))
 

@@ -9,8 +9,8 @@ from typing import NamedTuple
 from ..addresses import country_code
 from ..errors import Refused, did_you_mean
 from ..fields import FRESHNESS_FIELD, Field, FieldKind, Layout
-from ..profiling.validity import CHECKED_KINDS, is_valid
 from ..text.folding import fold
+from ..tidying.validity import CHECKED_KINDS, is_valid
 from .members import Contributor, Holder, descending, tidy_key
 
 

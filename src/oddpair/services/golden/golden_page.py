@@ -1,25 +1,20 @@
-"""The golden record page: values with their origin, members, links, pins, history; and the list of golden records."""
+"""The golden record page: values with their origin, members, links, pins, history."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 from math import inf
-from typing import Any
 
 from sqlalchemy.orm import Session
 
 from ...core.clustering import holding_links
 from ...store import golden as store
-from ...store.counters import counters_of
 from ...store.golden_values import pins_of
-from ...store.keyset import Page
 from ...store.matching import decided_among, pairs_among
 from ...store.membership import members_of
 from ...store.registers import register_by_slug, standing_run
 from ...store.tables import GoldenRecord, Pin, Register, Run, Source, SourceRecord
-from ...store.word_search import MOST_FOUND, find_by_words
 from ..state.evidence import EvidenceReader
-from ..state.golden_values import explain_golden
-from ..state.search import word_query
+from ..state.golden_values import Explained, explain_golden
 from ..state.tidy_steps_in_force import tidy_steps_of
 from .steps import HistoryStep, history_of
 
@@ -41,7 +36,7 @@ class GoldenView:
 
     golden: GoldenRecord
     asked_for: str
-    origins: dict[str, dict[str, Any]]
+    explained: Explained
     members: list[tuple[SourceRecord, Source]]
     pins: list[Pin]
     history: list[HistoryStep]
@@ -57,9 +52,9 @@ def golden_view(session: Session, slug: str, key: str) -> GoldenView:
     records = store.records_with_sources(session, members)
     ordered = sorted(records.values(), key=lambda item: (item[1].trust_rank, item[1].name, item[0].source_key))
     pins = pins_of(session, [golden.id]).get(golden.id, [])
-    _, origins = explain_golden(register, members, records, pins, tidy_steps_of(session, register))
+    explained = explain_golden(register, members, records, pins, tidy_steps_of(session, register))
     return GoldenView(
-        golden, key, origins, ordered, pins, history_of(session, golden.id), store.former_keys(session, golden.id),
+        golden, key, explained, ordered, pins, history_of(session, golden.id), store.former_keys(session, golden.id),
         _bonds(session, register, members),
     )  # fmt: skip
 
@@ -88,25 +83,3 @@ def _run_bonds(session: Session, register: Register, run: Run, members: Sequence
         (pair.left_id, pair.right_id): Bond(pair.left_id, pair.right_id, pair.score, reader.reason(pair))
         for pair in pairs_among(session, run.id, members)
     }
-
-
-@dataclass(frozen=True, slots=True)
-class GoldenList:
-    """A page of golden records; of a search ``total`` counts what was found, ``at_least`` tells that there may be more."""
-
-    total: int
-    at_least: bool
-    page: Page[store.GoldenRow]
-
-
-def golden_list(session: Session, slug: str, *, search: str, order: str, cursor: str, limit: int) -> GoldenList:
-    """Return a page of golden records in force, searched by any words of their keys and values."""
-    register = register_by_slug(session, slug)
-    words = word_query(register.id, search)
-    if search.strip() and not words:
-        return GoldenList(0, False, Page([], "", ""))
-    found = find_by_words(session, "golden_words", words) if words else None
-    page = store.golden_page(session, register.id, found=found, order=order, cursor=cursor, limit=limit)
-    if found is None:
-        return GoldenList(counters_of(session, register.id).golden, False, page)
-    return GoldenList(store.count_in_force(session, found), len(found) >= MOST_FOUND, page)

@@ -110,7 +110,7 @@ def _sample(session: Session, register: Register, change: Change) -> SampleChang
     keys = golden_store.keys_of(session, [golden for golden in (*change.before, *change.after) if golden > 0])
     largest = max(change.after.values(), key=len)[:200]
     records = golden_store.records_with_sources(session, largest)
-    values, _ = explain_golden(register, largest, records, [], tidy_steps_of(session, register))
+    values = explain_golden(register, largest, records, [], tidy_steps_of(session, register)).values
     shown = [
         {"source": source.name, "source_key": record.source_key, **record.fields}
         for record, source in (records[record] for record in largest)

@@ -13,9 +13,8 @@ from ...core.fields import Layout, RegisterKind, default_layout, layout_document
 from ...core.mapping import ID_TARGET
 from ...core.plan import parse_plan
 from ...core.plan.text import default_plan_text
-from ...core.processes import processes
-from ...core.standard import FORMS, STANDARD
-from ...core.survivorship import default_rules, rules_document, rules_from, rules_that_fit
+from ...core.standard import STANDARD
+from ...core.survivorship import default_rules, rules_that_fit
 from ...core.text.folding import fold, split_words
 from ...core.tidying import tidy_steps_from
 from ...store import journal
@@ -32,11 +31,8 @@ from ..state.golden_values import refresh
 from ..state.layouts import layout_of
 from ..state.tidy_steps_in_force import word_tables
 from ..state.versions import check_version
-from ..transactions import SessionFactory, transaction
 
 Progress = Callable[[str, int, int], None]
-#: Golden records per transaction: small enough that nobody waits long for one of them.
-_AT_ONCE = 10_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,50 +134,12 @@ def _run_due(session: Session, register: Register, run: Run | None) -> list[str]
     return list(reasons)
 
 
-def change_rules(
-    session: Session, slug: str, rules: Mapping[str, object], *, form: str | None = None, actor: str, seen_version: int | None = None
-) -> Register:  # fmt: skip
-    """Set survivorship rules and in which form golden values are given; golden records follow in the background.
-
-    Raises Refused naming an unknown rule or form, Conflict if the settings changed meanwhile.
-    """
-    register = lock_settings(session, store.register_by_slug(session, slug).id)
-    check_version(register, seen_version)
-    if form is not None and form not in FORMS:
-        raise Refused(f"Golden values cannot be given '{form}', only {' or '.join(FORMS)}.")
-    before = {**register.rules, "form": register.form}
-    register.rules = rules_document(rules_from(layout_of(register), {**register.rules, **rules}))
-    register.form = form or register.form
-    after = {**register.rules, "form": register.form}
-    if after != before:
-        register.version += 1
-        _note(session, register, "rules", actor, before, after, "Set the survivorship rules")
-        work.follow_up(session, slug, "golden", "Golden values by the rules", {"register": slug})
-    session.flush()
-    return register
-
-
 def _note(
     session: Session, register: Register, kind: str, actor: str, before: object, after: object, summary: str
 ) -> None:
     journal.append(
         session, register.id, kind, actor=actor, data={"before": before, "after": after}, personal={"summary": summary}
     )
-
-
-def refresh_golden(sessions: SessionFactory, slug: str, progress: Progress) -> dict[str, int]:
-    """Compute the values of all golden records of a register anew, in parts; return how many there are and how many changed."""
-    with transaction(sessions) as session:
-        register_id = store.register_by_slug(session, slug).id
-        active = active_ids(session, register_id)
-    changed = 0
-    with processes(len(active) > _AT_ONCE):
-        for start in range(0, len(active), _AT_ONCE):
-            progress("golden values", start, len(active))
-            with transaction(sessions) as session:
-                register = lock_membership(session, register_id)
-                changed += refresh(session, register, active[start : start + _AT_ONCE])
-    return {"golden": len(active), "changed": changed}
 
 
 def make_searchable(session: Session, slug: str, progress: Progress) -> dict[str, int]:

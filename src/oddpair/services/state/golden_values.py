@@ -1,13 +1,23 @@
 """Golden records' values from members, rules and pins: the projection that can always be computed again."""
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy.orm import Session
 
 from ...core.fields import FRESHNESS_FIELD
 from ...core.processes import processes
-from ...core.survivorship import Contributor, Survivor, golden_values, rules_from
+from ...core.survivorship import (
+    Contributor,
+    HeldValue,
+    Survivor,
+    all_values,
+    contradicting_fields,
+    contradictions,
+    golden_values,
+    rules_from,
+)
 from ...core.tidying import TidySteps, prepare_row
 from ...store import golden_values as store
 from ...store.bulk import copy_ids
@@ -44,22 +54,38 @@ def _origin(survivor: Survivor) -> dict[str, Any]:
     }
 
 
+@dataclass(frozen=True, slots=True)
+class Explained:
+    """A golden record's values with their origin by survivor unit; what pins replaced is told at ``pin:<field>``.
+
+    ``held`` are all distinct values of units that have several, ``contradictions`` field → values that cannot all be true.
+    """
+
+    values: dict[str, str]
+    origins: dict[str, dict[str, Any]]
+    held: list[HeldValue]
+    contradictions: dict[str, tuple[str, ...]]
+
+
 def explain_golden(
     register: Register, members: Sequence[int], records: Records, pins: Sequence[Pin], tidy_steps: TidySteps
-) -> tuple[dict[str, str], dict[str, dict[str, Any]]]:
-    """Return (values by field, origin by survivor unit) of a golden record; what pins replaced is told at ``pin:<field>``."""
+) -> Explained:
+    """Return the values of a golden record and all that is to be said of them."""
     members = [members[place] for place in with_a_say([records[member][0].state for member in members])]
     layout = layout_of(register)
     rules = rules_from(layout, register.rules)
     values: dict[str, str] = {}
     origins: dict[str, dict[str, Any]] = {}
-    for survivor in golden_values(layout, rules, [contributor(*records[member], tidy_steps) for member in members]):
+    heard = [contributor(*records[member], tidy_steps) for member in members]
+    for survivor in golden_values(layout, rules, heard):
         values.update(survivor.values)
         origins[survivor.unit] = _origin(survivor)
     values = in_form(layout, register.form, values)
     for pin in pins:
         origins[f"pin:{pin.field}"] = {"instead_of": values.get(pin.field, "")}
-    return with_pins(values, [(pin.field, pin.value) for pin in pins]), origins
+    final = with_pins(values, [(pin.field, pin.value) for pin in pins])
+    held = all_values(layout, heard, final, lambda own: in_form(layout, register.form, own))
+    return Explained(final, origins, held, contradictions(contradicting_fields(layout), heard))
 
 
 def projector_of(session: Session, register: Register) -> Projector:
@@ -71,7 +97,7 @@ def projector_of(session: Session, register: Register) -> Projector:
     )  # fmt: skip
 
 
-def _tasks(lines: Iterable[bytes]) -> Iterator[list[bytes]]:
+def tasks_of(lines: Iterable[bytes]) -> Iterator[list[bytes]]:
     """Yield the lines in parts, the members of one golden record always together."""
     part: list[bytes] = []
     golden = b""
@@ -104,7 +130,7 @@ def refresh(session: Session, register: Register, golden_ids: Iterable[int], pro
             # serves one thing at a time.
             running = [
                 pool.start(project_lines, projector, part)
-                for part in _tasks(store.member_lines(session, "asked_golden"))
+                for part in tasks_of(store.member_lines(session, "asked_golden"))
             ]
             for task in running:
                 changed += _take(session, task.result())

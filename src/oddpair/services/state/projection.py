@@ -10,9 +10,9 @@ from typing import NamedTuple
 
 import orjson
 
-from ...core.fields import FRESHNESS_FIELD, Layout
+from ...core.fields import FRESHNESS_FIELD, Field, Layout
 from ...core.standard import AS_DELIVERED, STANDARD, standard_values
-from ...core.survivorship import Contributor, Rules, golden_rows
+from ...core.survivorship import Contributor, Rules, contradicting_fields, contradictions, golden_rows
 from ...core.text.search_words import search_words
 from ...core.tidying import NOTHING, TidySteps, prepare_row
 from .copy_text import copy_line, word_vector
@@ -42,10 +42,11 @@ class _Member(NamedTuple):
     #: The number of the key of a golden record that is not written yet.
     number: int | None
     state: str
+    source_id: int
     contributor: Contributor
 
 
-def _member(projector: Projector, line: bytes) -> _Member:
+def _member(projector: Projector, place: int, line: bytes) -> _Member:
     golden, key, number, source_id, source_key, state, fields, tidy = line.split(b"\x01")
     name, rank = projector.sources[int(source_id)]
     delivered = orjson.loads(fields)
@@ -53,8 +54,10 @@ def _member(projector: Projector, line: bytes) -> _Member:
     if projector.tidy_steps.steps:
         delivered = prepare_row(projector.tidy_steps, delivered)
     fresh = understood.get(FRESHNESS_FIELD, "")
-    contributor = Contributor(orjson.loads(source_key), name, rank, fresh, delivered, understood)
-    return _Member(int(golden), key.decode(), int(number) if number else None, state.decode(), contributor)
+    contributor = Contributor(orjson.loads(source_key), name, rank, fresh, delivered, understood, place)
+    return _Member(
+        int(golden), key.decode(), int(number) if number else None, state.decode(), int(source_id), contributor
+    )
 
 
 def with_a_say(states: Sequence[str]) -> list[int]:
@@ -91,26 +94,90 @@ class Projected:
     fresh_count: int
 
 
+@dataclass(slots=True)
+class Difference:
+    """What another way to make golden values would change: how many golden records, how many values per field, and examples."""
+
+    golden: int = 0
+    by_field: dict[str, int] = field(default_factory=dict)
+    samples: dict[str, list[dict[str, str]]] = field(default_factory=dict)
+
+    def add(self, other: "Difference", shown: int) -> None:
+        """Take in the differences among other golden records, and up to ``shown`` examples per field."""
+        self.golden += other.golden
+        for name, count in other.by_field.items():
+            self.by_field[name] = self.by_field.get(name, 0) + count
+        for name, samples in other.samples.items():
+            own = self.samples.setdefault(name, [])
+            own += samples[: max(shown - len(own), 0)]
+
+    def note(self, key: str, before: Mapping[str, str], after: Mapping[str, str], names: Sequence[str]) -> None:
+        """Note what differs between two values of a golden record."""
+        changed = [name for name in names if before.get(name, "") != after.get(name, "")]
+        self.golden += bool(changed)
+        for name in changed:
+            self.by_field[name] = self.by_field.get(name, 0) + 1
+            sample = {"key": key, "before": before.get(name, ""), "after": after.get(name, "")}
+            self.samples.setdefault(name, []).append(sample)
+
+
+def differing_lines(now: Projector, then: Projector, lines: Sequence[bytes]) -> Difference:
+    """Return what would change in golden records if values were made as ``then`` says instead of ``now``."""
+    difference = Difference()
+    groups = _groups(now, lines)
+    heard = list(map(_heard, groups))
+    rows = zip(*(golden_rows(way.layout, way.rules, heard) for way in (now, then)), strict=True)
+    for group, (before, after) in zip(groups, rows, strict=True):
+        pins = now.pins.get(group[0].golden, ())
+        was, becomes = (
+            with_pins(in_form(way.layout, way.form, row), pins) for way, row in ((now, before), (then, after))
+        )
+        difference.note(group[0].key, was, becomes, now.layout.names)
+    return difference
+
+
+def _groups(projector: Projector, lines: Sequence[bytes]) -> list[list[_Member]]:
+    """Return the members of every golden record, in the order in which they came."""
+    by_golden = [list(group) for _, group in groupby(lines, lambda line: line.partition(b"\x01")[0])]
+    return [[_member(projector, place, line) for place, line in enumerate(group)] for group in by_golden]
+
+
 def project_lines(projector: Projector, lines: Sequence[bytes]) -> Projected:
     """Return the values of the golden records whose members are given."""
-    by_golden = [list(group) for _, group in groupby(lines, lambda line: line.partition(b"\x01")[0])]
-    groups = [[_member(projector, line) for line in group] for group in by_golden]
-    rows = golden_rows(projector.layout, projector.rules, map(_heard, groups))
+    groups = _groups(projector, lines)
+    heard = list(map(_heard, groups))
+    rows = golden_rows(projector.layout, projector.rules, heard)
+    judged = contradicting_fields(projector.layout)
     fresh: list[str] = []
     fresh_words: list[str] = []
     known: list[str] = []
     register = str(projector.register_id)
-    for group, row in zip(groups, rows, strict=True):
+    for group, contributors, row in zip(groups, heard, rows, strict=True):
         first = group[0]
-        values = with_pins(in_form(projector.layout, projector.form, row), projector.pins.get(first.golden, ()))
+        pins = projector.pins.get(first.golden, ())
+        values = with_pins(in_form(projector.layout, projector.form, row), pins)
+        sources = _array(sorted({member.source_id for member in group}))
+        open_ones = _array(unsettled(judged, contributors, pins))
         words = word_vector(projector.register_id, search_words([first.key, *values.values()]))
         golden, as_json, name = str(first.golden), orjson.dumps(values).decode(), sort_name_of(values)
         if first.number is None:
-            known.append(copy_line((golden, as_json, name, words)))
+            known.append(copy_line((golden, as_json, name, sources, open_ones, words)))
         else:
-            fresh.append(copy_line((golden, register, str(first.number), first.key, as_json, str(len(group)), name)))
+            about = (golden, register, str(first.number), first.key, as_json, str(len(group)), name, sources, open_ones)
+            fresh.append(copy_line(about))
             fresh_words.append(copy_line((golden, words)))
     return Projected("".join(fresh).encode(), "".join(fresh_words).encode(), "".join(known).encode(), len(fresh))
+
+
+def unsettled(judged: Sequence[Field], contributors: Sequence[Contributor], pins: Pinned) -> list[str]:
+    """Return the fields of which members say what cannot all be true, but for those that a person settled by a pin."""
+    settled = {name for name, _ in pins}
+    return [name for name in contradictions(judged, contributors) if name not in settled]
+
+
+def _array(items: Sequence[object]) -> str:
+    """Return an array in the server's text format; names of fields need no quotes."""
+    return "{" + ",".join(map(str, items)) + "}"
 
 
 def _heard(group: Sequence[_Member]) -> list[Contributor]:

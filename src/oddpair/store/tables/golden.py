@@ -3,8 +3,8 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, ForeignKey, Identity, Index, String, text
-from sqlalchemy.dialects.postgresql import TSVECTOR
+from sqlalchemy import BigInteger, ForeignKey, Identity, Index, Integer, String, Text, text
+from sqlalchemy.dialects.postgresql import ARRAY, TSVECTOR
 from sqlalchemy.orm import Mapped, mapped_column
 
 from .base import NOW, Base
@@ -16,8 +16,9 @@ class GoldenRecord(Base):
     """A golden record: a projection of members, rules and pins.
 
     A retired key leads to the record it went into; one whose records were all withdrawn is withdrawn too. ``size`` is how
-    many records it stands for, ``sort_name`` by what it is ordered among others. Where its values come from is computed when
-    somebody asks.
+    many records it stands for, ``sort_name`` by what it is ordered among others, ``sources`` whose records those are,
+    ``contradictions`` of which fields they say what cannot all be true and nobody settled. Where its values come from is computed
+    when somebody asks.
     """
 
     __tablename__ = "golden_records"
@@ -26,6 +27,11 @@ class GoldenRecord(Base):
         Index("ix_golden_records_by_size", "register_id", text("size DESC"), "number", postgresql_where=_IN_FORCE),
         Index("ix_golden_records_by_sort_name", "register_id", "sort_name", "number", postgresql_where=_IN_FORCE),
         Index("ix_golden_records_by_updated_at", "register_id", text("updated_at DESC"), "number", postgresql_where=_IN_FORCE),
+        Index(
+            "ix_golden_records_contradictory", "register_id", "number",
+            postgresql_where=text("contradictions <> '{}' AND leads_to IS NULL AND withdrawn_at IS NULL"),
+        ),
+        Index("ix_golden_records_created_at", "register_id", "created_at"),
         Index("ix_golden_records_leads_to", "leads_to", postgresql_where=text("leads_to IS NOT NULL")),
     )  # fmt: skip
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
@@ -36,9 +42,25 @@ class GoldenRecord(Base):
     values: Mapped[dict[str, Any]]
     size: Mapped[int] = mapped_column(server_default=text("0"))
     sort_name: Mapped[str] = mapped_column(server_default="")
+    sources: Mapped[list[int]] = mapped_column(ARRAY(Integer), server_default=text("'{}'"))
+    contradictions: Mapped[list[str]] = mapped_column(ARRAY(Text), server_default=text("'{}'"))
     version: Mapped[int] = mapped_column(server_default=text("1"))
+    created_at: Mapped[datetime] = mapped_column(server_default=NOW)
     updated_at: Mapped[datetime] = mapped_column(server_default=NOW)
     withdrawn_at: Mapped[datetime | None]
+
+
+class GoldenVersion(Base):
+    """What a golden record was until it changed: append-only. Without ``values`` it was not in force until then."""
+
+    __tablename__ = "golden_versions"
+    __table_args__ = (Index("ix_golden_versions_until", "register_id", "until"),)
+    golden_id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
+    register_id: Mapped[int]
+    values: Mapped[dict[str, Any] | None]
+    size: Mapped[int]
+    until: Mapped[datetime] = mapped_column(server_default=NOW)
 
 
 class GoldenMember(Base):

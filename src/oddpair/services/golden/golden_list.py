@@ -1,0 +1,93 @@
+"""The list of golden records: searched, filtered, ordered."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from ...core.errors import NotFound
+from ...store.golden_filter import GoldenFilter
+from ...store.golden_list import MOST_COUNTED, GoldenRow, Order, count_golden, golden_page
+from ...store.keyset import Page
+from ...store.registers import register_by_slug, source_by_name
+from ...store.tables import Register
+from ...store.word_search import MOST_FOUND, find_by_words
+from ..state.layouts import layout_of
+from ..state.search import word_query
+
+__all__ = ["Asked", "GoldenList", "Order", "filter_of", "golden_list"]
+BY_MEMBERS = Order()
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """Which golden records a person asks for: words of keys and values, and what a filter names."""
+
+    search: str = ""
+    source: str = ""
+    without: str = ""
+    least_members: int = 0
+    most_members: int = 0
+    country: str = ""
+    changed_since: datetime | None = None
+    pinned: bool = False
+    contradictory: bool = False
+    empty: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class GoldenList:
+    """A page of golden records; ``total`` counts what was found, ``at_least`` tells that there may be more; ``contradictory`` how many
+    of the register hold a contradiction that nobody settled.
+    """
+
+    total: int
+    at_least: bool
+    contradictory: int
+    page: Page[GoldenRow]
+
+
+def filter_of(session: Session, register: Register, asked: Asked, *, every: bool = False) -> GoldenFilter:
+    """Return the filter that a person asks for, with all that words find where ``every``; raise NotFound for a source or field that is not
+    there.
+    """
+    found: tuple[int, ...] | None = None
+    if asked.search.strip():
+        words = word_query(register.id, asked.search)
+        found = find_by_words(session, "golden_words", words, _EVERY if every else 0) if words else ()
+    if asked.empty:
+        layout_of(register).field(asked.empty)
+    return GoldenFilter(
+        found, _source_id(session, register, asked.source), _source_id(session, register, asked.without),
+        asked.least_members, asked.most_members, asked.country.strip(), asked.changed_since, asked.pinned,
+        asked.contradictory, asked.empty,
+    )  # fmt: skip
+
+
+#: More golden records than a register holds.
+_EVERY = 2**31 - 1
+
+
+def _source_id(session: Session, register: Register, name: str) -> int:
+    if not name:
+        return 0
+    source = source_by_name(session, register.id, name)
+    if source is None:
+        raise NotFound("source", name)
+    return source.id
+
+
+def golden_list(
+    session: Session, slug: str, asked: Asked, *, order: Order = BY_MEMBERS, cursor: str = "", limit: int
+) -> GoldenList:  # fmt: skip
+    """Return a page of golden records in force."""
+    register = register_by_slug(session, slug)
+    if order.field:
+        layout_of(register).field(order.field)
+    only = filter_of(session, register, asked)
+    page = golden_page(session, register.id, only, order=order, cursor=cursor, limit=limit)
+    total = count_golden(session, register.id, only)
+    found_most = only.found is not None and len(only.found) >= MOST_FOUND
+    at_least = found_most or (total >= MOST_COUNTED and not only.is_everything)
+    contradictory = count_golden(session, register.id, GoldenFilter(contradictory=True))
+    return GoldenList(total, at_least, contradictory, page)
