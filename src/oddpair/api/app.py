@@ -27,6 +27,7 @@ from . import (
     rules,
     send_out,
     tidying,
+    views,
     word_tables,
 )
 from .dependencies import State
@@ -49,6 +50,7 @@ _ROUTERS = (
     review,
     golden,
     rules,
+    views,
     send_out,
     journal,
     jobs,

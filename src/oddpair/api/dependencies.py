@@ -22,6 +22,8 @@ def _storable(text: str) -> str:
 Text = Annotated[str, StringConstraints(max_length=4000), AfterValidator(_storable)]
 LongText = Annotated[str, StringConstraints(max_length=200_000), AfterValidator(_storable)]
 Slug = Annotated[str, Path(max_length=80, pattern=r"^[a-z0-9\-]+$", description="Short name of the register")]
+#: What a person saves something under.
+Name = Annotated[Text, Path(min_length=1, max_length=80, description="Name under which it is saved")]
 #: PostgreSQL's integer and bigint.
 SmallId = Annotated[int, Path(ge=1, le=2**31 - 1)]
 RecordId = Annotated[int, Path(ge=1, le=2**63 - 1)]

@@ -1,15 +1,16 @@
 """Golden records: list, page, merge, split, pin, undo."""
 
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Path, Query
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field
+from pydantic import AwareDatetime, BaseModel, Field
 
 from ..services import work
 from ..services.golden import edits, golden_list, golden_page, merge
 from ..services.golden.steps import HistoryStep
 from ..services.registers import registers
+from .asked import GoldenListAsked
 from .dependencies import (
     Actor,
     RecordId,
@@ -131,6 +132,14 @@ class GoldenOut(BaseModel):
     updated_at: datetime
 
 
+class GoldenThenOut(BaseModel):
+    """A golden record as it was: without values it was not in force; its members are (source, source's id)."""
+
+    key: str
+    values: dict[str, str] | None
+    members: list[tuple[str, str]]
+
+
 class SplitIn(BaseModel):
     """Records to take out into a golden record of their own."""
 
@@ -154,43 +163,12 @@ class KeyOut(BaseModel):
     key: str
 
 
-class GoldenAsked(BaseModel):
-    """Which golden records: found by words or beginnings of words of keys and values; with a record of one source, without one of
-    another; of so many records; of a country; changed since a moment; pinned; contradictory; with a field empty."""
-
-    model_config = ConfigDict(extra="forbid")
-    search: Annotated[Text, Field(max_length=200)] = ""
-    source: Annotated[Text, Field(max_length=200)] = ""
-    without: Annotated[Text, Field(max_length=200)] = ""
-    least_members: Annotated[int, Field(ge=0, le=10**6)] = 0
-    most_members: Annotated[int, Field(ge=0, le=10**6)] = 0
-    country: Annotated[Text, Field(max_length=100)] = ""
-    changed_since: AwareDatetime | None = None
-    pinned: bool = False
-    contradictory: bool = False
-    empty: Annotated[Text, Field(max_length=80)] = ""
-
-    def asked(self) -> golden_list.Asked:
-        """Return what is asked for."""
-        return golden_list.Asked(**{name: getattr(self, name) for name in GoldenAsked.model_fields})
-
-
-class GoldenListAsked(GoldenAsked):
-    """A page of a list: ordered by records, key, moment of change, name, number of filled fields, or by the values of a field;
-    ``turned`` the other way round."""
-
-    order: Literal["members", "key", "changed", "name", "filled"] = "members"
-    order_field: Annotated[Text, Field(max_length=80)] = ""
-    turned: bool = False
-    cursor: Annotated[Text, Field(max_length=2000)] = ""
-    limit: Annotated[int, Field(ge=1, le=500)] = 100
-
-
 @router.get("/registers/{slug}/golden")
 def list_golden(session: Transaction, slug: Slug, query: Annotated[GoldenListAsked, Query()]) -> GoldenList:
     """Golden records in force, page by page."""
-    order = golden_list.Order(query.order, query.order_field, query.turned)
-    found = golden_list.golden_list(session, slug, query.asked(), order=order, cursor=query.cursor, limit=query.limit)
+    found = golden_list.golden_list(
+        session, slug, query.asked(), order=query.by, cursor=query.cursor, limit=query.limit
+    )
     lines = [
         GoldenLine(
             key=row.key, values=row.values, records=row.size, updated_at=row.updated_at, pinned=row.pinned,
@@ -224,6 +202,12 @@ def get_golden(session: Transaction, slug: Slug, key: Key) -> GoldenOut:
         bonds=[BondOut.model_validate(bond, from_attributes=True) for bond in view.bonds],
         former_keys=list(view.former_keys), updated_at=view.golden.updated_at,
     )  # fmt: skip
+
+
+@router.get("/registers/{slug}/golden/{key}/then")
+def golden_then(session: Transaction, slug: Slug, key: Key, at: AwareDatetime) -> GoldenThenOut:
+    """A golden record as it was at a moment."""
+    return GoldenThenOut.model_validate(golden_page.golden_then(session, slug, key, at), from_attributes=True)
 
 
 def _origin(unit: str, origin: dict[str, Any]) -> OriginOut:

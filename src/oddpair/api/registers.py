@@ -11,7 +11,7 @@ from ..core.fields import FieldKind, RegisterKind, added_fields
 from ..core.survivorship import RULE_SETS, RULES
 from ..services.registers import registers as service
 from .dependencies import Actor, Slug, Text, Transaction
-from .jobs import JobOut
+from .jobs import JobOut, job_out
 from .survivorship import GoldenForm, RuleStep, chain_out
 
 router = APIRouter(tags=["registers"])

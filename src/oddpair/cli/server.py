@@ -42,20 +42,30 @@ def demo(
 def send_out(
     register: Annotated[str, typer.Argument(help="Short name of the register, as in its address.")],
     out: Annotated[Path, typer.Option(help="Folder that receives the tables.", file_okay=False)],
-    format_: Annotated[str, typer.Option("--format", help="csv, xlsx or jsonl.")] = "csv",
+    format_: Annotated[str, typer.Option("--format", help="csv, xlsx, jsonl or parquet.")] = "csv",
+    saved: Annotated[
+        str, typer.Option(help="Run the send-out that was saved under this name, in its own format.")
+    ] = "",
     data: DataOption = None,
 ) -> None:
-    """Write the golden records and the crosswalk of a register to a folder; Odd Pair may be running meanwhile."""
+    """Write the golden records and the crosswalk of a register, or a saved send-out, to a folder; Odd Pair may be running meanwhile."""
+    from ..api.send_out import saved_wanted
     from ..files.writers import CONTENT_TYPES, table_chunks
     from ..launch.supervisor import database_of
-    from ..services.golden.send_out import out_tables
+    from ..services.golden.send_out import out_table, out_tables
     from ..store.database import make_engine, make_sessions
 
-    if format_ not in CONTENT_TYPES:
-        raise typer.BadParameter(f"'{format_}' is not one of {', '.join(CONTENT_TYPES)}", param_hint="--format")
-    with database_of(settings_from(None, data)) as url, make_sessions(make_engine(url))() as session:
+    formats = [name for name in CONTENT_TYPES if name != "vcf"]
+    if format_ not in formats:
+        raise typer.BadParameter(f"'{format_}' is not one of {', '.join(formats)}", param_hint="--format")
+    settings = settings_from(None, data)
+    with database_of(settings) as url, make_sessions(make_engine(url)).begin() as session:
         out.mkdir(parents=True, exist_ok=True)
-        for table in out_tables(session, register):
+        tables = out_tables(session, register)
+        if saved:
+            name, format_, wanted = saved_wanted(session, register, saved, actor=settings.actor)
+            tables = iter([out_table(session, register, name, wanted, format_)])
+        for table in tables:
             path = out / f"{table.name}.{format_}"
             rows = _Counted(table.rows)
             with path.open("wb") as file:

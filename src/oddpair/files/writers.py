@@ -1,13 +1,18 @@
-"""Writers of tables: CSV, XLSX and JSON Lines, from the same columns and rows."""
+"""Writers of tables: CSV, XLSX, JSON Lines, Parquet and vCard, from the same columns and rows."""
 
 import csv
 import io
 import json
 import re
+import tempfile
 from collections.abc import Iterable, Iterator, Mapping, Sequence
+from itertools import chain, islice
 from pathlib import Path
 
 from openpyxl import Workbook
+
+from .parquet_writer import parquet_chunks
+from .vcard_writer import vcard_lines
 
 #: Cells that a spreadsheet would take for a formula; a leading + or - is kept where a number or phone follows.
 #: Full-width signs (U+FF1D and others) count as the plain ones do: East Asian spreadsheets take them for the same.
@@ -20,7 +25,12 @@ CONTENT_TYPES = {
     "csv": "text/csv; charset=utf-8",
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
     "jsonl": "application/jsonl",
+    "parquet": "application/vnd.apache.parquet",
+    "vcf": "text/vcard; charset=utf-8",
 }
+#: A sheet takes no more rows (ECMA-376, as spreadsheets have it), the header among them.
+_MOST_ROWS_OF_SHEET = 1_048_576
+_CHUNK_BYTES = 1 << 20
 
 
 def harmless(cell: str) -> str:
@@ -53,27 +63,41 @@ def json_lines(columns: Sequence[str], rows: Iterable[Mapping[str, str]]) -> Ite
         yield json.dumps({column: row[column] for column in columns if row.get(column)}, ensure_ascii=False) + "\n"
 
 
-def xlsx_bytes(columns: Sequence[str], rows: Iterable[Mapping[str, str]], title: str) -> bytes:
-    """Return a workbook with one sheet; all cells are text, so that leading zeros stay."""
+def xlsx_chunks(columns: Sequence[str], rows: Iterable[Mapping[str, str]], title: str) -> Iterator[bytes]:
+    """Yield the bytes of a workbook; all cells are text, so that leading zeros stay. What one sheet cannot take goes on the next."""
     workbook = Workbook(write_only=True)
-    sheet = workbook.create_sheet(title[:31])
-    sheet.append(list(columns))
-    for row in rows:
-        sheet.append([_NO_XML.sub("", harmless(row.get(column, ""))) for column in columns])
-    buffer = io.BytesIO()
-    workbook.save(buffer)
-    return buffer.getvalue()
+    left = iter(rows)
+    first = next(left, None)
+    number = 0
+    while first is not None or not number:
+        number += 1
+        sheet = workbook.create_sheet(title[:31] if number == 1 else f"{title[:26]} {number}")
+        sheet.append(list(columns))
+        if first is not None:
+            for row in chain([first], islice(left, _MOST_ROWS_OF_SHEET - 2)):
+                sheet.append([_NO_XML.sub("", harmless(row.get(column, ""))) for column in columns])
+        first = next(left, None)
+    with tempfile.TemporaryFile() as file:
+        workbook.save(file)
+        file.seek(0)
+        while chunk := file.read(_CHUNK_BYTES):
+            yield chunk
 
 
 def table_chunks(
     format_: str, columns: Sequence[str], rows: Iterable[Mapping[str, str]], title: str
 ) -> Iterator[bytes]:
-    """Yield the bytes of a table in ``format_`` (csv, xlsx or jsonl)."""
+    """Yield the bytes of a table in a format of CONTENT_TYPES; cards hold what they have a place for, whatever the columns."""
     if format_ == "xlsx":
-        yield xlsx_bytes(columns, rows, title)
-        return
-    for text in csv_lines(columns, rows) if format_ == "csv" else json_lines(columns, rows):
-        yield text.encode("utf-8")
+        yield from xlsx_chunks(columns, rows, title)
+    elif format_ == "parquet":
+        yield from parquet_chunks(columns, rows)
+    else:
+        texts = {
+            "csv": lambda: csv_lines(columns, rows), "jsonl": lambda: json_lines(columns, rows), "vcf": lambda: vcard_lines(rows),
+        }[format_]()  # fmt: skip
+        for text in texts:
+            yield text.encode("utf-8", "replace")
 
 
 def write_csv(path: Path, columns: Sequence[str], rows: Iterable[Mapping[str, str]]) -> None:

@@ -1,12 +1,11 @@
 """Golden records: looked up, made, listed."""
 
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Collection, Sequence
 
 from sqlalchemy import and_, select, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
-from .bulk import copied_out
 from .tables import GoldenRecord, Pin, Register, Source, SourceRecord
 
 #: Golden records that stand for something now.
@@ -82,26 +81,6 @@ def active_ids(session: Session, register_id: int) -> list[int]:
         SELECT id FROM golden_records WHERE register_id = :id AND leads_to IS NULL AND withdrawn_at IS NULL ORDER BY id
     """)
     return list(session.scalars(query, {"id": register_id}))
-
-
-def golden_lines(session: Session, register_id: int) -> Iterator[bytes]:
-    """Yield lines (key, number of records, values) of all golden records in force, by number."""
-    query = """
-        SELECT to_json(key), size, values FROM golden_records
-        WHERE register_id = %(id)s AND leads_to IS NULL AND withdrawn_at IS NULL ORDER BY number
-    """
-    return copied_out(session, query, {"id": register_id})
-
-
-def crosswalk_lines(session: Session, register_id: int) -> Iterator[bytes]:
-    """Yield lines (source, source id, golden key) of every record that has a golden record."""
-    query = """
-        SELECT to_json(o.name), to_json(s.source_key), to_json(g.key)
-        FROM sources o JOIN source_records s ON s.source_id = o.id
-        JOIN golden_members m ON m.record_id = s.id JOIN golden_records g ON g.id = m.golden_id
-        WHERE o.register_id = %(id)s ORDER BY o.name, s.source_key
-    """
-    return copied_out(session, query, {"id": register_id})
 
 
 def former_keys(session: Session, golden_id: int) -> Sequence[str]:

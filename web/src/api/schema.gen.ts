@@ -513,7 +513,7 @@ export interface paths {
         };
         /**
          * List Golden
-         * @description Golden records in force, page by page; searched by any words, or beginnings of words, of their keys and values.
+         * @description Golden records in force, page by page.
          */
         get: operations["list_golden_api_registers__slug__golden_get"];
         put?: never;
@@ -598,6 +598,26 @@ export interface paths {
          * @description Take records out into a new golden record; later runs keep them apart.
          */
         post: operations["split_api_registers__slug__golden__key__split_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/golden/{key}/then": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Golden Then
+         * @description A golden record as it was at a moment.
+         */
+        get: operations["golden_then_api_registers__slug__golden__key__then_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -928,6 +948,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/rules/earlier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Earlier Rules
+         * @description The latest changes of rules and form.
+         */
+        get: operations["earlier_rules_api_registers__slug__rules_earlier_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/rules/earlier/{entry_id}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Back
+         * @description Set rules and form as they were before a change; golden records follow in the background.
+         */
+        post: operations["put_back_api_registers__slug__rules_earlier__entry_id__put_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/rules/tried/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rules Tried
+         * @description What came of trying rules, once its job is done.
+         */
+        get: operations["rules_tried_api_registers__slug__rules_tried__job_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/rules/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Rules
+         * @description Find out in the background what rules or a form would change; the job's result is as ``RulesTried``.
+         */
+        post: operations["try_rules_api_registers__slug__rules_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/run": {
         parameters: {
             query?: never;
@@ -977,11 +1077,75 @@ export interface paths {
         };
         /**
          * Download
-         * @description Golden records or the crosswalk, as CSV, XLSX or JSON Lines.
+         * @description A table as CSV, XLSX, JSON Lines or Parquet; golden records also as vCard 4.0.
          */
         get: operations["download_api_registers__slug__send_out__table___file_format__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/send-outs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Saved Send Outs
+         * @description The saved send-outs, by name.
+         */
+        get: operations["saved_send_outs_api_registers__slug__send_outs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/send-outs/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save Send Out
+         * @description Save a send-out under a name; one of this name is replaced.
+         */
+        put: operations["save_send_out_api_registers__slug__send_outs__name__put"];
+        post?: never;
+        /**
+         * Forget Send Out
+         * @description Remove a saved send-out.
+         */
+        delete: operations["forget_send_out_api_registers__slug__send_outs__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/send-outs/{name}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run Send Out
+         * @description Begin a saved send-out: changes are those since its latest run, unless it names a moment.
+         */
+        post: operations["run_send_out_api_registers__slug__send_outs__name__run_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1107,6 +1271,50 @@ export interface paths {
          */
         post: operations["try_steps_api_registers__slug__tidy_try_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Saved Views
+         * @description The saved views, by name.
+         */
+        get: operations["saved_views_api_registers__slug__views_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/views/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save View
+         * @description Save a view under a name; one of this name is replaced.
+         */
+        put: operations["save_view_api_registers__slug__views__name__put"];
+        post?: never;
+        /**
+         * Forget View
+         * @description Remove a saved view.
+         */
+        delete: operations["forget_view_api_registers__slug__views__name__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1309,6 +1517,14 @@ export interface components {
             value: string;
             /** Was */
             was: string;
+        };
+        /**
+         * BegunOut
+         * @description Where a send-out that begins now can be fetched, as often as need be.
+         */
+        BegunOut: {
+            /** Address */
+            address: string;
         };
         /**
          * Blocking
@@ -1599,6 +1815,23 @@ export interface components {
             status: string;
         };
         /**
+         * EarlierRulesOut
+         * @description A change of rules or form, which can be taken back.
+         */
+        EarlierRulesOut: {
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Entry Id */
+            entry_id: number;
+            /** Summary */
+            summary: string;
+        };
+        /**
          * EncodingOut
          * @description An encoding that can be chosen, and how people call it.
          */
@@ -1728,6 +1961,20 @@ export interface components {
             tidy: {
                 [key: string]: string;
             };
+        };
+        /**
+         * FieldDifferenceOut
+         * @description How many golden values of a field would change, and examples.
+         */
+        FieldDifferenceOut: {
+            /** Changed */
+            changed: number;
+            /** Field */
+            field: string;
+            /** Label */
+            label: string;
+            /** Samples */
+            samples: components["schemas"]["SampleOut"][];
         };
         /**
          * FieldIn
@@ -1874,9 +2121,13 @@ export interface components {
         };
         /**
          * GoldenLine
-         * @description A golden record in a list.
+         * @description A golden record in a list; ``contradictions`` names fields of which its records say what cannot all be true.
          */
         GoldenLine: {
+            /** Contradictions */
+            contradictions: string[];
+            /** Filled */
+            filled: number;
             /** Key */
             key: string;
             /** Pinned */
@@ -1897,7 +2148,8 @@ export interface components {
          * GoldenList
          * @description A page of golden records; ``before`` and ``behind`` are the cursors of the pages beside it, "" where there is none.
          *
-         *     A search may have found more than ``total``, where ``at_least`` tells so.
+         *     There may be more than ``total``, where ``at_least`` tells so; ``contradictory`` counts those of the register with a contradiction
+         *     that nobody settled.
          */
         GoldenList: {
             /** At Least */
@@ -1906,6 +2158,8 @@ export interface components {
             before: string;
             /** Behind */
             behind: string;
+            /** Contradictory */
+            contradictory: number;
             /** Golden */
             golden: components["schemas"]["GoldenLine"][];
             /** Total */
@@ -1914,15 +2168,22 @@ export interface components {
         /**
          * GoldenOut
          * @description A golden record with all that explains it; ``asked_for`` differs from ``key`` where an old key led here, ``bonds`` are
-         *     the links that hold its records together, the weakest last.
+         *     the links that hold its records together, the weakest last. ``held`` are all distinct values where there are several, the golden
+         *     one first; ``contradictions`` field → values that cannot all be true, ``unsettled`` those fields that nobody pinned.
          */
         GoldenOut: {
             /** Asked For */
             asked_for: string;
             /** Bonds */
             bonds: components["schemas"]["BondOut"][];
+            /** Contradictions */
+            contradictions: {
+                [key: string]: string[];
+            };
             /** Former Keys */
             former_keys: string[];
+            /** Held */
+            held: components["schemas"]["HeldValueOut"][];
             /** History */
             history: components["schemas"]["HistoryStep"][];
             /** Key */
@@ -1933,6 +2194,8 @@ export interface components {
             origins: components["schemas"]["OriginOut"][];
             /** Pins */
             pins: components["schemas"]["PinOut"][];
+            /** Unsettled */
+            unsettled: string[];
             /**
              * Updated At
              * Format: date-time
@@ -1946,6 +2209,23 @@ export interface components {
             version: number;
         };
         /**
+         * GoldenThenOut
+         * @description A golden record as it was: without values it was not in force; its members are (source, source's id).
+         */
+        GoldenThenOut: {
+            /** Key */
+            key: string;
+            /** Members */
+            members: [
+                string,
+                string
+            ][];
+            /** Values */
+            values: {
+                [key: string]: string;
+            } | null;
+        };
+        /**
          * HealthOut
          * @description The application answers, and its database does; ``worker`` tells whether background work is being done.
          */
@@ -1954,6 +2234,23 @@ export interface components {
             version: string;
             /** Worker */
             worker: boolean;
+        };
+        /**
+         * HeldValueOut
+         * @description A distinct value that records hold of a field or group, and which (source, source's id) do.
+         */
+        HeldValueOut: {
+            /** Holders */
+            holders: [
+                string,
+                string
+            ][];
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
         };
         /**
          * HistoryStep
@@ -2071,17 +2368,19 @@ export interface components {
         };
         /**
          * LayoutOut
-         * @description A register's layout, the kinds of fields there are, and the survivorship rules there are, with what each says.
+         * @description A register's layout, the kinds of fields there are, the survivorship rules there are, and ready-made sets of them.
          */
         LayoutOut: {
             /** Fields */
             fields: components["schemas"]["FieldOut"][];
             /** Kinds */
             kinds: string[];
-            /** Rules */
-            rules: {
-                [key: string]: string;
+            /** Rule Sets */
+            rule_sets: {
+                [key: string]: string[];
             };
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
             /** Version */
             version: number;
         };
@@ -2341,15 +2640,15 @@ export interface components {
         };
         /**
          * OriginOut
-         * @description Where the values of a field or group come from.
+         * @description Where the values of a field or group come from: by which chain of rules, and what decided.
          */
         OriginOut: {
             /** Losers */
             losers: components["schemas"]["LoserOut"][];
             /** Rule */
             rule: string;
-            /** Rule Says */
-            rule_says: string;
+            /** Says */
+            says: string;
             /** Source */
             source: string;
             /** Source Key */
@@ -2603,6 +2902,14 @@ export interface components {
             target: string;
         };
         /**
+         * PutBackIn
+         * @description The version of the settings that was seen.
+         */
+        PutBackIn: {
+            /** Seen Version */
+            seen_version: number;
+        };
+        /**
          * QualityOut
          * @description All rules, measured, and the kinds of rules there are; ``version`` is that of the register's settings.
          */
@@ -2806,7 +3113,7 @@ export interface components {
             prefix: string;
             /** Rules */
             rules: {
-                [key: string]: string;
+                [key: string]: components["schemas"]["RuleStep"][];
             };
             /** Run Due */
             run_due: string[];
@@ -2879,28 +3186,70 @@ export interface components {
             kind: string;
         };
         /**
+         * RuleOut
+         * @description A survivorship rule: what it says of the values that win, what it ``takes`` and what of that it ``needs``.
+         */
+        RuleOut: {
+            /** Name */
+            name: string;
+            /** Needs */
+            needs: string[];
+            /** Says */
+            says: string;
+            /** Takes */
+            takes: string[];
+        };
+        /**
+         * RuleStep
+         * @description A survivorship rule in a chain: ``by`` which, and what it asks for: a field, sources in order, values of the field.
+         */
+        RuleStep: {
+            /** By */
+            by: string;
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+            /**
+             * Values
+             * @default []
+             */
+            values: string[];
+        };
+        /**
          * RulesChange
-         * @description Survivorship rules by field or group, and in which form golden values are given.
+         * @description Rules to be set, and of which settings they are a change.
          */
         RulesChange: {
             /** Form */
             form?: ("as delivered" | "standard") | null;
-            /** Rules */
+            /**
+             * Rules
+             * @default {}
+             */
             rules: {
-                [key: string]: string;
+                [key: string]: string | components["schemas"]["RuleStep"][];
             };
             /** Seen Version */
             seen_version: number;
         };
         /**
-         * RulesIn
-         * @description All rules of a register; ``seen_version`` is the version of its settings that the change was made from.
+         * RulesTried
+         * @description What rules would do: of so many golden records so many would change.
          */
-        RulesIn: {
-            /** Rules */
-            rules: components["schemas"]["RuleModel"][];
-            /** Seen Version */
-            seen_version: number;
+        RulesTried: {
+            /** Changed */
+            changed: number;
+            /** Fields */
+            fields: components["schemas"]["FieldDifferenceOut"][];
+            /** Golden */
+            golden: number;
         };
         /**
          * RunOut
@@ -2936,6 +3285,198 @@ export interface components {
             values: {
                 [key: string]: string;
             };
+        };
+        /**
+         * SampleOut
+         * @description A golden value as it is and as it would be.
+         */
+        SampleOut: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Key */
+            key: string;
+        };
+        /**
+         * SavedSendOut
+         * @description A send-out as it is saved: of which table, in which format.
+         */
+        SavedSendOut: {
+            /** Changed Since */
+            changed_since?: string | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Contradictory
+             * @default false
+             */
+            contradictory: boolean;
+            /**
+             * Country
+             * @default
+             */
+            country: string;
+            /**
+             * Empty
+             * @default
+             */
+            empty: string;
+            /**
+             * File Format
+             * @default csv
+             * @enum {string}
+             */
+            file_format: "csv" | "xlsx" | "jsonl" | "parquet" | "vcf";
+            /**
+             * Least Members
+             * @default 0
+             */
+            least_members: number;
+            /**
+             * Most Members
+             * @default 0
+             */
+            most_members: number;
+            /**
+             * Pinned
+             * @default false
+             */
+            pinned: boolean;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /** Since */
+            since?: string | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Table
+             * @default golden
+             * @enum {string}
+             */
+            table: "golden" | "crosswalk" | "members" | "keys" | "changes";
+            /**
+             * Without
+             * @default
+             */
+            without: string;
+            /**
+             * Written
+             * @default as kept
+             * @enum {string}
+             */
+            written: "as kept" | "standard" | "for people";
+        };
+        /**
+         * SavedView
+         * @description A view of the list of golden records as it is saved, with the columns that it shows.
+         */
+        SavedView: {
+            /** Changed Since */
+            changed_since?: string | null;
+            /**
+             * Columns
+             * @default []
+             */
+            columns: string[];
+            /**
+             * Contradictory
+             * @default false
+             */
+            contradictory: boolean;
+            /**
+             * Country
+             * @default
+             */
+            country: string;
+            /**
+             * Cursor
+             * @default
+             */
+            cursor: string;
+            /**
+             * Empty
+             * @default
+             */
+            empty: string;
+            /**
+             * Least Members
+             * @default 0
+             */
+            least_members: number;
+            /**
+             * Limit
+             * @default 100
+             */
+            limit: number;
+            /**
+             * Most Members
+             * @default 0
+             */
+            most_members: number;
+            /**
+             * Order
+             * @default members
+             * @enum {string}
+             */
+            order: "members" | "key" | "changed" | "name" | "filled";
+            /**
+             * Order Field
+             * @default
+             */
+            order_field: string;
+            /**
+             * Pinned
+             * @default false
+             */
+            pinned: boolean;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Turned
+             * @default false
+             */
+            turned: boolean;
+            /**
+             * Without
+             * @default
+             */
+            without: string;
+        };
+        /**
+         * SendOutOut
+         * @description A saved send-out; ``last_at`` is up to when its latest run had seen everything.
+         */
+        SendOutOut: {
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            content: components["schemas"]["SavedSendOut"];
+            /** Last At */
+            last_at: string | null;
+            /** Name */
+            name: string;
         };
         /**
          * SetAside
@@ -3383,6 +3924,22 @@ export interface components {
             level: string;
         };
         /**
+         * ViewOut
+         * @description A saved view.
+         */
+        ViewOut: {
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            content: components["schemas"]["SavedView"];
+            /** Name */
+            name: string;
+        };
+        /**
          * Weights
          * @description Where the weights come from: ``estimate`` them on the data, starting from expectations worth ``prior_pairs`` pairs.
          *
@@ -3441,6 +3998,32 @@ export interface components {
             expression: string;
             /** Words */
             words: string;
+        };
+        /**
+         * RulesIn
+         * @description All rules of a register; ``seen_version`` is the version of its settings that the change was made from.
+         */
+        oddpair__api__quality__RulesIn: {
+            /** Rules */
+            rules: components["schemas"]["RuleModel"][];
+            /** Seen Version */
+            seen_version: number;
+        };
+        /**
+         * RulesIn
+         * @description Chains of survivorship rules by field or group (the name of one rule stands for a chain of it), and in which form golden
+         *     values are given.
+         */
+        oddpair__api__survivorship__RulesIn: {
+            /** Form */
+            form?: ("as delivered" | "standard") | null;
+            /**
+             * Rules
+             * @default {}
+             */
+            rules: {
+                [key: string]: string | components["schemas"]["RuleStep"][];
+            };
         };
     };
     responses: never;
@@ -4446,7 +5029,18 @@ export interface operations {
         parameters: {
             query?: {
                 search?: string;
-                order?: "members" | "key" | "changed" | "name";
+                source?: string;
+                without?: string;
+                least_members?: number;
+                most_members?: number;
+                country?: string;
+                changed_since?: string | null;
+                pinned?: boolean;
+                contradictory?: boolean;
+                empty?: string;
+                order?: "members" | "key" | "changed" | "name" | "filled";
+                order_field?: string;
+                turned?: boolean;
                 cursor?: string;
                 limit?: number;
             };
@@ -4623,6 +5217,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["oddpair__api__golden__KeyOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    golden_then_api_registers__slug__golden__key__then_get: {
+        parameters: {
+            query: {
+                at: string;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Golden key */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoldenThenOut"];
                 };
             };
             /** @description Client Error */
@@ -5080,7 +5711,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RulesIn"];
+                "application/json": components["schemas"]["oddpair__api__quality__RulesIn"];
             };
         };
         responses: {
@@ -5401,6 +6032,150 @@ export interface operations {
             };
         };
     };
+    earlier_rules_api_registers__slug__rules_earlier_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EarlierRulesOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    put_back_api_registers__slug__rules_earlier__entry_id__put_back_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutBackIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RegisterOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    rules_tried_api_registers__slug__rules_tried__job_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesTried"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    try_rules_api_registers__slug__rules_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["oddpair__api__survivorship__RulesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_run_api_registers__slug__run_get: {
         parameters: {
             query?: never;
@@ -5471,13 +6246,27 @@ export interface operations {
     };
     download_api_registers__slug__send_out__table___file_format__get: {
         parameters: {
-            query?: never;
+            query?: {
+                search?: string;
+                source?: string;
+                without?: string;
+                least_members?: number;
+                most_members?: number;
+                country?: string;
+                changed_since?: string | null;
+                pinned?: boolean;
+                contradictory?: boolean;
+                empty?: string;
+                columns?: string[];
+                written?: "as kept" | "standard" | "for people";
+                since?: string | null;
+            };
             header?: never;
             path: {
                 /** @description Short name of the register */
                 slug: string;
-                table: "golden" | "crosswalk";
-                file_format: "csv" | "xlsx" | "jsonl";
+                table: "golden" | "crosswalk" | "members" | "keys" | "changes";
+                file_format: "csv" | "xlsx" | "jsonl" | "parquet" | "vcf";
             };
             cookie?: never;
         };
@@ -5489,6 +6278,150 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    saved_send_outs_api_registers__slug__send_outs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SendOutOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    save_send_out_api_registers__slug__send_outs__name__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SavedSendOut"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SendOutOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    forget_send_out_api_registers__slug__send_outs__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    run_send_out_api_registers__slug__send_outs__name__run_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BegunOut"];
+                };
             };
             /** @description Client Error */
             "4XX": {
@@ -5742,6 +6675,113 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TriedStepsOut"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    saved_views_api_registers__slug__views_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    save_view_api_registers__slug__views__name__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SavedView"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    forget_view_api_registers__slug__views__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

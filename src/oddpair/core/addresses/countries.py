@@ -26,6 +26,17 @@ def country_code(text: str) -> str:
     return _codes().get(phrase(text), "")
 
 
+@cache
+def _names() -> dict[str, str]:
+    lines = (line.partition(":") for line in read_lines(__package__, "countries.txt"))
+    return {code.strip(): names.split(",")[0].strip() for code, _, names in lines}
+
+
+def country_name(code: str) -> str:
+    """Return the English name of a country by its ISO 3166 two-letter code, or ""."""
+    return _names().get(code, "")
+
+
 def country_behind(words: Sequence[str]) -> tuple[int, str]:
     """Return (how many words, code) of the name of a country at the end of folded words; (0, "") if there is none."""
     for length in _lengths_of_names().get(collapse(words[-1]), ()) if words else ():

@@ -1,6 +1,7 @@
 """The standard form of values: what a person would write on a letter and a machine can rely on, made from what was delivered."""
 
 from .columns import standard_columns
+from .for_people import for_people
 from .values import AS_DELIVERED, FORMS, STANDARD, standard_values
 
-__all__ = ["AS_DELIVERED", "FORMS", "STANDARD", "standard_columns", "standard_values"]
+__all__ = ["AS_DELIVERED", "FORMS", "STANDARD", "for_people", "standard_columns", "standard_values"]

@@ -10,6 +10,7 @@ from .members import Contributor, holders_of, tidy_key
 #: Kinds of which one delivered value may hold several ("01632 960001 / 01632 960444").
 _SEVERAL_IN_ONE = frozenset({FieldKind.PHONE, FieldKind.EMAIL})
 _MOST_IN_ONE = 9
+_COUNTRY = "address.country"
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +35,10 @@ def all_values(
         names = [field.name for field in fields]
         groups: dict[str, tuple[Mapping[str, str], list[tuple[str, str]]]] = {}
         for contributor, values in holders_of(names, contributors):
+            # How a number is written hangs on the country of whoever gives it.
+            country = contributor.values.get(_COUNTRY) or golden.get(_COUNTRY, "")
             for key, own in _apart(unit, fields, contributor, values):
+                own = {_COUNTRY: country, **own} if country else own
                 groups.setdefault(key, (own, []))[1].append((contributor.source, contributor.record))
         of_unit: dict[tuple[tuple[str, str], ...], list[tuple[str, str]]] = {}
         for own, holders in groups.values():

@@ -2,12 +2,15 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from math import inf
+from typing import Any
 
 from sqlalchemy.orm import Session
 
 from ...core.clustering import holding_links
 from ...store import golden as store
+from ...store.golden_history import members_at, values_at
 from ...store.golden_values import pins_of
 from ...store.matching import decided_among, pairs_among
 from ...store.membership import members_of
@@ -83,3 +86,23 @@ def _run_bonds(session: Session, register: Register, run: Run, members: Sequence
         (pair.left_id, pair.right_id): Bond(pair.left_id, pair.right_id, pair.score, reader.reason(pair))
         for pair in pairs_among(session, run.id, members)
     }
+
+
+@dataclass(frozen=True, slots=True)
+class GoldenThen:
+    """A golden record as it was at a moment: ``values`` are None where it was not in force; ``members`` (source, source's id)."""
+
+    key: str
+    values: dict[str, Any] | None
+    members: list[tuple[str, str]]
+
+
+def golden_then(session: Session, slug: str, key: str, at: datetime) -> GoldenThen:
+    """Return a golden record, not where it leads, as it was at a moment."""
+    register = register_by_slug(session, slug)
+    golden = store.golden_by_key(session, register.id, key)
+    members = [(source, record) for _, source, record in members_at(session, golden.id, at)]
+    changed, values = values_at(session, golden.id, at)
+    if not changed and golden.leads_to is None and golden.withdrawn_at is None:
+        values = golden.values
+    return GoldenThen(key, values if golden.created_at <= at and members else None, members)

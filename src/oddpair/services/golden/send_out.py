@@ -1,16 +1,24 @@
-"""Sending out: golden records and the crosswalk as tables, row by row, so that memory is bounded."""
+"""Sending out: golden records, the crosswalk both ways, keys, and changes as tables, row by row, so that memory is bounded."""
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
 
 import orjson
 from sqlalchemy.orm import Session
 
-from ...store import golden as store
+from ...core.errors import Refused, did_you_mean
+from ...core.fields import Layout
+from ...core.standard import for_people, standard_values
+from ...store import send_out as store
 from ...store.registers import register_by_slug
+from ...store.tables import Register
 from ..state.layouts import layout_of
+from .golden_list import Asked, filter_of
 
-_CROSSWALK = ("source", "source_id", "golden_key")
+#: How values are written: as the register gives them, in standard form, or as people read them.
+WRITTEN = ("as kept", "standard", "for people")
+_KEY, _RECORDS = "golden_key", "records"
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,36 +30,133 @@ class OutTable:
     rows: Iterator[dict[str, str]]
 
 
-def golden_table(session: Session, slug: str) -> OutTable:
-    """Return all golden records in force, one a row, by number."""
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """What is sent out of a table: of golden records those ``asked`` for, of their ``columns`` the chosen ones in that order (none: all),
+    ``written`` how; of changes those ``since`` a moment.
+    """
+
+    columns: tuple[str, ...] = ()
+    asked: Asked = field(default_factory=Asked)
+    written: str = WRITTEN[0]
+    since: datetime | None = None
+
+
+EVERYTHING = Wanted()
+
+
+def golden_table(session: Session, slug: str, wanted: Wanted = EVERYTHING) -> OutTable:
+    """Return golden records in force, one a row, by number."""
     register = register_by_slug(session, slug)
-    columns = ("golden_key", "records", *layout_of(register).names)
-    return OutTable(f"{register.slug}-golden", columns, _golden_rows(store.golden_lines(session, register.id)))
+    layout = layout_of(register)
+    every = (_KEY, _RECORDS, *layout.names)
+    for column in wanted.columns:
+        if column not in every:
+            raise Refused(f"Golden records have no column '{column}'.{did_you_mean(column, every)}")
+    lines = store.golden_lines(session, register.id, filter_of(session, register, wanted.asked, every=True))
+    return OutTable(f"{register.slug}-golden", wanted.columns or every, _golden_rows(lines, _writer(layout, wanted)))
 
 
-def _golden_rows(lines: Iterator[bytes]) -> Iterator[dict[str, str]]:
+Write = Callable[[Mapping[str, str]], Mapping[str, str]]
+
+
+def _writer(layout: Layout, wanted: Wanted) -> Write:
+    if wanted.written not in WRITTEN:
+        raise Refused(f"Values cannot be written '{wanted.written}', only {', '.join(WRITTEN)}.")
+    if wanted.written == "standard":
+        return lambda values: standard_values(layout, values)
+    if wanted.written == "for people":
+        return lambda values: for_people(layout, standard_values(layout, values))
+    return lambda values: values
+
+
+def _golden_rows(lines: Iterator[bytes], write: Write) -> Iterator[dict[str, str]]:
     for line in lines:
         key, size, values = line.split(b"\x01")
-        yield {"golden_key": orjson.loads(key), "records": size.decode(), **orjson.loads(values)}
+        yield {_KEY: orjson.loads(key), _RECORDS: size.decode(), **write(orjson.loads(values))}
 
 
-def crosswalk_table(session: Session, slug: str) -> OutTable:
-    """Return which source record belongs to which golden record."""
+def crosswalk_table(session: Session, slug: str, wanted: Wanted = EVERYTHING) -> OutTable:
+    """Return which golden record every source record belongs to, by source."""
     register = register_by_slug(session, slug)
-    return OutTable(
-        f"{register.slug}-crosswalk", _CROSSWALK, _crosswalk_rows(store.crosswalk_lines(session, register.id))
-    )
+    lines = store.crosswalk_lines(session, register.id)
+    return OutTable(f"{slug}-crosswalk", ("source", "source_id", _KEY), _rows(("source", "source_id", _KEY), lines))
 
 
-def _crosswalk_rows(lines: Iterator[bytes]) -> Iterator[dict[str, str]]:
+def members_table(session: Session, slug: str, wanted: Wanted = EVERYTHING) -> OutTable:
+    """Return which source records every golden record stands for, by golden key."""
+    register = register_by_slug(session, slug)
+    lines = store.crosswalk_lines(session, register.id, by_golden=True)
+    return OutTable(f"{slug}-members", (_KEY, "source", "source_id"), _rows(("source", "source_id", _KEY), lines))
+
+
+def keys_table(session: Session, slug: str, wanted: Wanted = EVERYTHING) -> OutTable:
+    """Return all keys ever given, with where retired ones lead."""
+    register = register_by_slug(session, slug)
+    columns = (_KEY, "state", "leads_to")
+    return OutTable(f"{slug}-keys", columns, _rows(columns, store.key_lines(session, register.id)))
+
+
+def _rows(columns: tuple[str, ...], lines: Iterator[bytes]) -> Iterator[dict[str, str]]:
     for line in lines:
-        yield dict(zip(_CROSSWALK, map(orjson.loads, line.split(b"\x01")), strict=True))
+        yield dict(zip(columns, map(orjson.loads, line.split(b"\x01")), strict=True))
 
 
-TABLES = {"golden": golden_table, "crosswalk": crosswalk_table}
+#: A change: its kind, whose golden record, the other key it is about, and the field with its old and new value.
+_CHANGES = ("change", _KEY, "other_key", "field", "old", "new")
+
+
+def changes_table(session: Session, slug: str, wanted: Wanted = EVERYTHING) -> OutTable:
+    """Return what changed since a moment: added, changed field by field, merged into, split into, ended; one row each."""
+    register = register_by_slug(session, slug)
+    since = wanted.since or register.created_at
+    lines = store.change_lines(session, register.id, since)
+    return OutTable(f"{slug}-changes", _CHANGES, _changes(register, lines, wanted))
+
+
+def _changes(register: Register, lines: Iterator[bytes], wanted: Wanted) -> Iterator[dict[str, str]]:
+    layout = layout_of(register)
+    write = _writer(layout, wanted)
+    names = [name for name in wanted.columns if name in layout.names] or list(layout.names)
+    for line in lines:
+        key, is_new, was, is_now, before, after, leads, origins = map(orjson.loads, line.split(b"\x01"))
+        then, now = bool(was) and not is_new, bool(is_now)
+        if now and not then:
+            yield {"change": "added", _KEY: key}
+            yield from ({"change": "split into", _KEY: origin, "other_key": key} for origin in origins)
+            old: Mapping[str, str] = {}
+        elif then and not now:
+            yield {"change": "merged into", _KEY: key, "other_key": leads} if leads else {"change": "ended", _KEY: key}
+            continue
+        elif not now:
+            continue
+        else:
+            old = write(before)
+        new = write(after)
+        for name in names:
+            if old.get(name, "") != new.get(name, ""):
+                row = {_KEY: key, "field": name, "old": old.get(name, ""), "new": new.get(name, "")}
+                yield {"change": "changed" if then else "added", **row}
+
+
+Make = Callable[[Session, str, Wanted], OutTable]
+TABLES: Mapping[str, Make] = {
+    "golden": golden_table, "crosswalk": crosswalk_table, "members": members_table, "keys": keys_table,
+    "changes": changes_table,
+}  # fmt: skip
+_CARDS = "vcf"
+#: What is written where nobody says which.
+_USUAL = ("golden", "crosswalk")
+
+
+def out_table(session: Session, slug: str, table: str, wanted: Wanted, file_format: str = "csv") -> OutTable:
+    """Return a table by its name; raise Refused where the format has no place for it."""
+    if file_format == _CARDS and table != "golden":
+        raise Refused("Only golden records can be sent out as vCards.")
+    return TABLES[table](session, slug, wanted)
 
 
 def out_tables(session: Session, slug: str) -> Iterator[OutTable]:
-    """Yield every table of a register, each to be read before the next."""
-    for make in TABLES.values():
-        yield make(session, slug)
+    """Yield the usual tables of a register, each to be read before the next."""
+    for table in _USUAL:
+        yield out_table(session, slug, table, EVERYTHING)

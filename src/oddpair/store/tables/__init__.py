@@ -8,7 +8,7 @@ would lock every row it looks up (docs/decisions/0007).
 
 from .base import Base
 from .deliveries import Delivery, DeliveryRecord, RecordVersion, RecordWords, RejectedRow, SourceRecord
-from .golden import GoldenMember, GoldenRecord, GoldenVersion, GoldenWords, Pin
+from .golden import GoldenMember, GoldenRecord, GoldenVersion, GoldenWords, Pin, Saved
 from .journal import JournalEntry, JournalTouch, Move
 from .matching import Decision, Doubt, Run, RunCluster, RunPair
 from .registers import Counters, Plan, Register, Source
@@ -43,6 +43,7 @@ __all__ = [
     "Run",
     "RunCluster",
     "RunPair",
+    "Saved",
     "Source",
     "SourceRecord",
     "TidyStepsVersion",

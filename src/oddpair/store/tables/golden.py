@@ -96,3 +96,20 @@ class Pin(Base):
     at: Mapped[datetime] = mapped_column(server_default=NOW)
     lifted_at: Mapped[datetime | None]
     journal_id: Mapped[int | None] = mapped_column(BigInteger)
+
+
+class Saved(Base):
+    """What a person keeps under a name: a ``view`` of the list of golden records, or a ``send-out``; ``last_at`` is up to when the latest
+    run of the latter had seen everything.
+    """
+
+    __tablename__ = "saved"
+    __table_args__ = (Index("uq_saved_register_id_kind_name", "register_id", "kind", "name", unique=True),)
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    register_id: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(12))
+    name: Mapped[str] = mapped_column(String(80))
+    content: Mapped[dict[str, Any]]
+    actor: Mapped[str]
+    at: Mapped[datetime] = mapped_column(server_default=NOW)
+    last_at: Mapped[datetime | None]

@@ -47,6 +47,18 @@ def upgrade() -> None:
         sa.Column("until", sa.DateTime(timezone=True), server_default=sa.text("now()"), nullable=False),
     )
     op.create_index("ix_golden_versions_until", "golden_versions", ["register_id", "until"])
+    op.create_table(
+        "saved",
+        sa.Column("id", sa.Integer, sa.Identity(), primary_key=True),
+        sa.Column("register_id", sa.Integer, nullable=False),
+        sa.Column("kind", sa.String(12), nullable=False),
+        sa.Column("name", sa.String(80), nullable=False),
+        sa.Column("content", JSONB, nullable=False),
+        sa.Column("actor", sa.Text, nullable=False),
+        sa.Column("at", sa.DateTime(timezone=True), server_default=sa.text("now()"), nullable=False),
+        sa.Column("last_at", sa.DateTime(timezone=True)),
+    )
+    op.create_index("uq_saved_register_id_kind_name", "saved", ["register_id", "kind", "name"], unique=True)
     op.execute("""
         INSERT INTO jobs (kind, register_id, title, arguments, lane)
         SELECT 'golden', r.id, 'Golden values, with their sources and contradictions', jsonb_build_object('register', r.slug), 'quick'
@@ -55,6 +67,7 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
+    op.drop_table("saved")
     op.drop_table("golden_versions")
     for name in ("ix_golden_records_contradictory", "ix_golden_records_created_at"):
         op.drop_index(name, "golden_records")
