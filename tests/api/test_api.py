@@ -271,3 +271,43 @@ def test_the_journal_lists_every_act_and_who_did_it(loaded: TestClient) -> None:
     first = loaded.get("/api/registers/customers/journal", params={"limit": 1}).json()
     then = loaded.get("/api/registers/customers/journal", params={"limit": 5, "before": first["behind"]}).json()
     assert first["entries"] + then["entries"] == page["entries"]
+
+
+def test_golden_records_are_listed_saved_tried_and_sent_out(loaded: TestClient) -> None:
+    client, base = loaded, "/api/registers/customers"
+    client.post(f"{base}/runs")
+    client.post(f"{base}/merge", json={"seen": client.get(f"{base}/merge").json()["seen"]})
+    since = client.get("/api/jobs").json()["jobs"][0]["created_at"]
+    wanted = {"source": "till", "order_field": "name", "columns": ["name", "phone"]}
+    assert client.put(f"{base}/views/From the till", json=wanted).json()["content"]["source"] == "till"
+    [view] = client.get(f"{base}/views").json()
+    assert (view["name"], view["content"]["columns"]) == ("From the till", ["name", "phone"])
+    listed = client.get(f"{base}/golden", params={"source": "till", "order_field": "name"}).json()
+    assert listed["total"] == len(listed["golden"]) == 2
+    assert client.get(f"{base}/golden", params={"sauce": "till"}).status_code == 422
+    assert client.delete(f"{base}/views/From the till").status_code == 204
+
+    chain = [{"by": "where", "field": "address.country", "values": ["GB"]}, {"by": "longest"}]
+    job = client.post(f"{base}/rules/try", json={"rules": {"name": chain}, "form": "as delivered"}).json()
+    tried = client.get(f"{base}/rules/tried/{job['id']}").json()
+    assert (tried["golden"], len(tried["fields"]) > 0) == (3, True)
+    register = client.put(f"{base}/rules", json={"rules": {"name": chain}, "seen_version": 1}).json()
+    assert [step["by"] for step in register["rules"]["name"]] == ["where", "longest"]
+    assert [step["by"] for step in register["rules"]["phone"]] == ["consensus"]
+    [step] = client.get(f"{base}/rules/earlier").json()
+    back = client.post(f"{base}/rules/earlier/{step['entry_id']}/put-back", json={"seen_version": 2}).json()
+    assert [step["by"] for step in back["rules"]["name"]] == ["consensus"]
+
+    asked = {"table": "golden", "file_format": "parquet", "columns": ["golden_key", "name"], "pinned": True}
+    assert client.put(f"{base}/send-outs/To the ERP", json=asked).status_code == 200
+    assert "no column 'nane'" in client.put(f"{base}/send-outs/x", json={"columns": ["nane"]}).json()["detail"]
+    address = client.post(f"{base}/send-outs/To the ERP/run").json()["address"]
+    assert client.get(address).content.startswith(b"PAR1")
+    assert client.get(f"{base}/send-outs").json()[0]["last_at"] is not None
+    assert client.get(f"{base}/send-out/keys.vcf").status_code == 422
+    cards = client.get(f"{base}/send-out/golden.vcf").text
+    assert cards.count("BEGIN:VCARD") == 3
+    changes = client.get(f"{base}/send-out/changes.jsonl", params={"since": since}).text
+    assert changes.count('"change": "added", "golden_key": "CU-00001"') > 1
+    then = client.get(f"{base}/golden/CU-00001/then", params={"at": since}).json()
+    assert then["values"] is None
