@@ -1,5 +1,6 @@
 """Golden records: list, page, merge, split, pin, undo."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Annotated, Any
 
@@ -82,12 +83,19 @@ class OriginOut(BaseModel):
     losers: list[LoserOut]
 
 
+class RecordName(BaseModel):
+    """A source record by its source and the source's id."""
+
+    source: str
+    source_key: str
+
+
 class HeldValueOut(BaseModel):
-    """A distinct value that records hold of a field or group, and which (source, source's id) do."""
+    """A distinct value that records hold of a field or group, and which do."""
 
     unit: str
     values: dict[str, str]
-    holders: list[tuple[str, str]]
+    holders: list[RecordName]
 
 
 class PinOut(BaseModel):
@@ -133,11 +141,11 @@ class GoldenOut(BaseModel):
 
 
 class GoldenThenOut(BaseModel):
-    """A golden record as it was: without values it was not in force; its members are (source, source's id)."""
+    """A golden record as it was: without values it was not in force."""
 
     key: str
     values: dict[str, str] | None
-    members: list[tuple[str, str]]
+    members: list[RecordName]
 
 
 class SplitIn(BaseModel):
@@ -189,7 +197,10 @@ def get_golden(session: Transaction, slug: Slug, key: Key) -> GoldenOut:
     return GoldenOut(
         key=view.golden.key, asked_for=view.asked_for, version=view.golden.version, values=view.golden.values,
         origins=[_origin(unit, origin) for unit, origin in view.explained.origins.items() if not unit.startswith("pin:")],
-        held=[HeldValueOut.model_validate(value, from_attributes=True) for value in view.explained.held],
+        held=[
+            HeldValueOut(unit=value.unit, values=dict(value.values), holders=_named(value.holders))
+            for value in view.explained.held
+        ],
         contradictions={name: list(values) for name, values in view.explained.contradictions.items()},
         unsettled=[name for name in view.explained.contradictions if name not in {pin.field for pin in view.pins}],
         pins=[
@@ -207,7 +218,12 @@ def get_golden(session: Transaction, slug: Slug, key: Key) -> GoldenOut:
 @router.get("/registers/{slug}/golden/{key}/then")
 def golden_then(session: Transaction, slug: Slug, key: Key, at: AwareDatetime) -> GoldenThenOut:
     """A golden record as it was at a moment."""
-    return GoldenThenOut.model_validate(golden_page.golden_then(session, slug, key, at), from_attributes=True)
+    then = golden_page.golden_then(session, slug, key, at)
+    return GoldenThenOut(key=then.key, values=then.values, members=_named(then.members))
+
+
+def _named(records: Sequence[tuple[str, str]]) -> list[RecordName]:
+    return [RecordName(source=source, source_key=key) for source, key in records]
 
 
 def _origin(unit: str, origin: dict[str, Any]) -> OriginOut:

@@ -12,7 +12,7 @@ from ..services.registers.registers import view_of
 from .dependencies import Actor, RecordId, Slug, Transaction
 from .jobs import JobOut, job_out
 from .registers import RegisterOut, register_out
-from .survivorship import RulesChange, RulesIn
+from .survivorship import RulesChange, SurvivorshipIn
 
 router = APIRouter(tags=["golden"])
 
@@ -65,7 +65,7 @@ def change_rules(session: Transaction, slug: Slug, body: RulesChange, actor: Act
 
 
 @router.post("/registers/{slug}/rules/try", status_code=202)
-def try_rules(session: Transaction, slug: Slug, body: RulesIn) -> JobOut:
+def try_rules(session: Transaction, slug: Slug, body: SurvivorshipIn) -> JobOut:
     """Find out in the background what rules or a form would change; the job's result is as ``RulesTried``."""
     service.check_draft(session, slug, body.documents(), body.form)
     arguments = {"register": slug, "rules": body.documents(), "form": body.form}

@@ -22,7 +22,7 @@ GoldenForm = Literal["as delivered", "standard"]
 Chain = Annotated[list[RuleStep], Field(min_length=1, max_length=8)]
 
 
-class RulesIn(BaseModel):
+class SurvivorshipIn(BaseModel):
     """Chains of survivorship rules by field or group (the name of one rule stands for a chain of it), and in which form golden
     values are given."""
 
@@ -37,7 +37,7 @@ class RulesIn(BaseModel):
         }
 
 
-class RulesChange(RulesIn):
+class RulesChange(SurvivorshipIn):
     """Rules to be set, and of which settings they are a change."""
 
     seen_version: Annotated[int, Field(ge=1, le=2**31 - 1)]

@@ -2210,16 +2210,13 @@ export interface components {
         };
         /**
          * GoldenThenOut
-         * @description A golden record as it was: without values it was not in force; its members are (source, source's id).
+         * @description A golden record as it was: without values it was not in force.
          */
         GoldenThenOut: {
             /** Key */
             key: string;
             /** Members */
-            members: [
-                string,
-                string
-            ][];
+            members: components["schemas"]["RecordName"][];
             /** Values */
             values: {
                 [key: string]: string;
@@ -2237,14 +2234,11 @@ export interface components {
         };
         /**
          * HeldValueOut
-         * @description A distinct value that records hold of a field or group, and which (source, source's id) do.
+         * @description A distinct value that records hold of a field or group, and which do.
          */
         HeldValueOut: {
             /** Holders */
-            holders: [
-                string,
-                string
-            ][];
+            holders: components["schemas"]["RecordName"][];
             /** Unit */
             unit: string;
             /** Values */
@@ -3003,6 +2997,16 @@ export interface components {
             sheet: string;
         };
         /**
+         * RecordName
+         * @description A source record by its source and the source's id.
+         */
+        RecordName: {
+            /** Source */
+            source: string;
+            /** Source Key */
+            source_key: string;
+        };
+        /**
          * RecordOut
          * @description A source record: what was delivered, mapped onto fields, and tidied.
          */
@@ -3236,6 +3240,16 @@ export interface components {
             rules: {
                 [key: string]: string | components["schemas"]["RuleStep"][];
             };
+            /** Seen Version */
+            seen_version: number;
+        };
+        /**
+         * RulesIn
+         * @description All rules of a register; ``seen_version`` is the version of its settings that the change was made from.
+         */
+        RulesIn: {
+            /** Rules */
+            rules: components["schemas"]["RuleModel"][];
             /** Seen Version */
             seen_version: number;
         };
@@ -3603,6 +3617,22 @@ export interface components {
             parameters: components["schemas"]["ParameterOut"][];
             /** Says */
             says: string;
+        };
+        /**
+         * SurvivorshipIn
+         * @description Chains of survivorship rules by field or group (the name of one rule stands for a chain of it), and in which form golden
+         *     values are given.
+         */
+        SurvivorshipIn: {
+            /** Form */
+            form?: ("as delivered" | "standard") | null;
+            /**
+             * Rules
+             * @default {}
+             */
+            rules: {
+                [key: string]: string | components["schemas"]["RuleStep"][];
+            };
         };
         /**
          * TableKind
@@ -3998,32 +4028,6 @@ export interface components {
             expression: string;
             /** Words */
             words: string;
-        };
-        /**
-         * RulesIn
-         * @description All rules of a register; ``seen_version`` is the version of its settings that the change was made from.
-         */
-        oddpair__api__quality__RulesIn: {
-            /** Rules */
-            rules: components["schemas"]["RuleModel"][];
-            /** Seen Version */
-            seen_version: number;
-        };
-        /**
-         * RulesIn
-         * @description Chains of survivorship rules by field or group (the name of one rule stands for a chain of it), and in which form golden
-         *     values are given.
-         */
-        oddpair__api__survivorship__RulesIn: {
-            /** Form */
-            form?: ("as delivered" | "standard") | null;
-            /**
-             * Rules
-             * @default {}
-             */
-            rules: {
-                [key: string]: string | components["schemas"]["RuleStep"][];
-            };
         };
     };
     responses: never;
@@ -5711,7 +5715,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["oddpair__api__quality__RulesIn"];
+                "application/json": components["schemas"]["RulesIn"];
             };
         };
         responses: {
@@ -6151,7 +6155,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["oddpair__api__survivorship__RulesIn"];
+                "application/json": components["schemas"]["SurvivorshipIn"];
             };
         };
         responses: {

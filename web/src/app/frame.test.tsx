@@ -2,7 +2,6 @@ import { act, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 import { PlanPage } from "../features/plan";
-import { SendOutPage } from "../features/sendout";
 import { TidyPage } from "../features/tidy";
 import { TodayPage } from "../features/today";
 import { job, layout, register } from "../tests/examples";
@@ -142,7 +141,7 @@ describe("the first screen", () => {
   });
 });
 
-describe("tidy and send out", () => {
+describe("tidy", () => {
   it("shows tidy values below delivered ones and keeps the filter in the address", async () => {
     const record = {
       id: 1,
@@ -172,13 +171,5 @@ describe("tidy and send out", () => {
     await userEvent.click(screen.getByRole("button", { name: /Source/ }));
     await userEvent.click(await screen.findByRole("option", { name: "till" }));
     await waitFor(() => expect(router.state.location.search).toBe("?source=till"));
-  });
-
-  it("offers each table in each format, once there is something to send", async () => {
-    serve({ "GET /api/registers": [{ ...register, counts: { ...register.counts, golden: 3 } }] });
-    show(<SendOutPage />, { path: "/r/customers/send-out", pattern: "/r/:slug/send-out" });
-    const links = (await screen.findAllByRole("link")).map((link) => link.getAttribute("href"));
-    expect(links).toHaveLength(6);
-    expect(links).toContain("/api/registers/customers/send-out/crosswalk.xlsx");
   });
 });

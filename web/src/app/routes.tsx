@@ -1,6 +1,6 @@
 import { createBrowserRouter } from "react-router";
 import { BringInPage, MappingPage, RejectedPage } from "../features/deliveries";
-import { GoldenListPage, GoldenRecordPage, MergePage } from "../features/golden";
+import { GoldenListPage, GoldenRecordPage, MergePage, SurvivorshipPage } from "../features/golden";
 import { PlanPage } from "../features/plan";
 import { ReviewPage } from "../features/review";
 import { SendOutPage } from "../features/sendout";
@@ -32,6 +32,7 @@ export const router = createBrowserRouter([
       { path: "r/:slug/review/:leftId/:rightId", element: <ReviewPage /> },
       { path: "r/:slug/golden", element: <GoldenListPage /> },
       { path: "r/:slug/golden/merge", element: <MergePage /> },
+      { path: "r/:slug/golden/rules", element: <SurvivorshipPage /> },
       { path: "r/:slug/golden/:goldenKey", element: <GoldenRecordPage /> },
       { path: "r/:slug/send-out", element: <SendOutPage /> },
       { path: "*", element: <Lost /> },

@@ -7,7 +7,11 @@ export const register: Schemas["RegisterOut"] = {
   kind: "organisation",
   prefix: "CU",
   form: "standard",
-  rules: { name: "most common", address: "most complete", phone: "source rank" },
+  rules: {
+    name: [{ by: "most common", field: "", sources: [], values: [] }],
+    address: [{ by: "most complete", field: "", sources: [], values: [] }],
+    phone: [{ by: "source rank", field: "", sources: [], values: [] }],
+  },
   version: 4,
   counts: {
     deliveries: 5,
@@ -38,11 +42,20 @@ export const layout: Schemas["LayoutOut"] = {
     { name: "phone", label: "Phone", kind: "phone", group: "phone", added: false, register_slug: "" },
   ],
   kinds: ["text", "phone"],
-  rules: {
-    newest: "the newest",
-    "source rank": "from the most trusted source",
-    "most common": "the one most agree on",
-  },
+  rules: [
+    { name: "consensus", says: "what most sources support", takes: [], needs: [] },
+    { name: "newest", says: "the newest", takes: ["field"], needs: [] },
+    { name: "source rank", says: "from the most trusted source", takes: ["sources"], needs: [] },
+    { name: "most common", says: "the one most agree on", takes: [], needs: [] },
+    { name: "most complete", says: "the most complete", takes: [], needs: [] },
+    {
+      name: "where",
+      says: "of a record that fulfils a condition",
+      takes: ["field", "values"],
+      needs: ["field", "values"],
+    },
+  ],
+  rule_sets: { consensus: ["consensus"], freshest: ["newest", "consensus"] },
 };
 
 export const pair: Schemas["PairOut"] = {
@@ -98,7 +111,7 @@ export const golden: Schemas["GoldenOut"] = {
     {
       unit: "name",
       rule: "most common",
-      rule_says: "the one most records agree on",
+      says: "the one most records agree on",
       source: "ledger",
       source_key: "00646",
       losers: [
@@ -143,6 +156,12 @@ export const golden: Schemas["GoldenOut"] = {
       undoable: false,
     },
   ],
+  held: [
+    { unit: "name", values: { name: "Skua Rope Works Ltd" }, holders: [{ source: "ledger", source_key: "00646" }] },
+    { unit: "name", values: { name: "Skua Rope" }, holders: [{ source: "till", source_key: "000517" }] },
+  ],
+  contradictions: { "address.city": ["ribe", "whitby"], phone: ["1", "2"] },
+  unsettled: ["address.city"],
   bonds: [{ left_id: 1, right_id: 2, score: 4.25, reason: "The phone is the same." }],
   former_keys: ["CU-00009"],
   updated_at: "2026-11-01T10:00:00Z",

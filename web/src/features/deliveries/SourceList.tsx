@@ -1,7 +1,8 @@
 import { useNavigate } from "react-router";
 import { useRegister } from "../../api/registers";
+import { useSources } from "../../api/sources";
 import { Faces, notify } from "../../ui";
-import { type Source, useAskAgain, useChangeSource, useSources } from "./queries";
+import { type Source, useAskAgain, useChangeSource } from "./queries";
 
 /** Ask the query of a source for its next delivery, which opens to be checked. */
 function AskAgain({ slug, source }: { slug: string; source: Source }) {

@@ -16,13 +16,6 @@ export function useDeliveries(slug: string) {
   });
 }
 
-export function useSources(slug: string) {
-  return useQuery({
-    queryKey: keys.of(slug, "sources"),
-    queryFn: () => unwrap(client.GET("/api/registers/{slug}/sources", { params: { path: { slug } } })),
-  });
-}
-
 export function useChangeSource(slug: string) {
   const refresh = useRefreshRegister(slug);
   return useMutation({

@@ -4,17 +4,21 @@ import { useLayout } from "../../api/registers";
 import { counted, nameOf } from "../../domain/format";
 import { Button, Faces, Page, Pane } from "../../ui";
 import { Bonds } from "./Bonds";
+import { Contradictions } from "./Contradictions";
+import { HeldValues } from "./HeldValues";
 import { History } from "./History";
 import { MemberTable } from "./MemberTable";
 import { PinDialog } from "./PinDialog";
 import { type Golden, useGolden } from "./queries";
 import { SplitDialog } from "./SplitDialog";
+import { ThenDialog } from "./ThenDialog";
 
 function View({ slug, golden }: { slug: string; golden: Golden }) {
   const layout = useLayout(slug);
   const [chosen, setChosen] = useState<ReadonlySet<number>>(new Set());
   const [pinning, setPinning] = useState<string | null>(null);
   const [splitting, setSplitting] = useState(false);
+  const [looking, setLooking] = useState(false);
   const toggle = (id: number) => {
     const next = new Set(chosen);
     if (!next.delete(id)) next.add(id);
@@ -28,24 +32,33 @@ function View({ slug, golden }: { slug: string; golden: Golden }) {
       title={`${golden.key} ${nameOf(golden.values)}`}
       about={`stands for ${counted(golden.members.length, "record")}${former}${led}`}
       actions={
-        <Button
-          disabled={chosen.size === 0 || chosen.size === golden.members.length}
-          onClick={() => setSplitting(true)}
-        >
-          {chosen.size === 0 ? "Choose records to take out" : `Take ${counted(chosen.size, "record")} out`}
-        </Button>
+        <>
+          <Button onClick={() => setLooking(true)}>As it was…</Button>
+          <Button
+            disabled={chosen.size === 0 || chosen.size === golden.members.length}
+            onClick={() => setSplitting(true)}
+          >
+            {chosen.size === 0 ? "Choose records to take out" : `Take ${counted(chosen.size, "record")} out`}
+          </Button>
+        </>
       }
     >
-      <div className="grid h-full min-h-0 grid-rows-[minmax(0,1fr)_auto]">
+      <div className="grid h-full min-h-0 grid-rows-[auto_minmax(0,1fr)_auto]">
+        <div>
+          <Contradictions golden={golden} fields={fields} onSettle={setPinning} />
+        </div>
         <Pane label="Values and records" className="px-4">
           <MemberTable golden={golden} fields={fields} chosen={chosen} onToggle={toggle} onPin={setPinning} />
         </Pane>
-        <div className="grid max-h-44 grid-cols-[2fr_3fr] border-t border-line-strong bg-sunk">
+        <div className="grid max-h-52 grid-cols-3 border-t border-line-strong bg-sunk">
           <Pane label="History" className="px-4 py-2">
             <History slug={slug} golden={golden} />
           </Pane>
           <Pane label="Links between the records" className="border-l border-line px-4 py-2">
             <Bonds slug={slug} golden={golden} />
+          </Pane>
+          <Pane label="All values" className="border-l border-line px-4 py-2">
+            <HeldValues golden={golden} fields={fields} />
           </Pane>
         </div>
       </div>
@@ -58,6 +71,7 @@ function View({ slug, golden }: { slug: string; golden: Golden }) {
           onClose={() => setPinning(null)}
         />
       )}
+      {looking && <ThenDialog slug={slug} golden={golden} fields={fields} onClose={() => setLooking(false)} />}
       {splitting && (
         <SplitDialog
           slug={slug}

@@ -57,7 +57,7 @@ function GoldenCell({
       <span className="block text-xs text-soft">
         {pin
           ? `pinned by ${pin.actor}: ${pin.reason}`
-          : origin && golden.values[field.name] && `${origin.rule_says}, ${origin.source}`}
+          : origin && golden.values[field.name] && `${origin.source}: ${origin.says}`}
       </span>
     </td>
   );
@@ -81,24 +81,19 @@ function MemberCell({
   const pinned = golden.pins.some((pin) => pin.field === field.name);
   const wins = value !== "" && !pinned && isOf(origin);
   const lost = origin?.losers.find(isOf);
+  // Only what means something else stands out; what is merely written otherwise does not.
+  const differs = value !== "" && lost !== undefined && !lost.why.startsWith("the same");
   return (
-    <td
-      className={`${CELL} ${chosen ? "bg-plum-wash" : ""}`}
-      title={lost && value ? `did not win: ${lost.why}` : undefined}
-    >
+    <td className={`${CELL} ${chosen ? "bg-plum-wash" : ""}`} title={lost && value ? lost.why : undefined}>
       <span
         className={
-          wins
-            ? "border-b-[3px] border-double border-plum font-medium"
-            : value === golden.values[field.name]
-              ? ""
-              : "text-soft"
+          wins ? "border-b-[3px] border-double border-plum font-medium" : differs ? "font-medium" : "text-soft"
         }
       >
         {value}
       </span>
       {wins && <span className="sr-only"> (won)</span>}
-      {lost && value && lost.why !== "the same value" && <span className="block text-xs text-soft">{lost.why}</span>}
+      {differs && <span className="block text-xs text-rust">{lost?.why}</span>}
     </td>
   );
 }

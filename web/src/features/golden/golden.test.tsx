@@ -3,7 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import { golden, layout, register } from "../../tests/examples";
 import { type Asked, serve, show } from "../../tests/render";
-import { GoldenListPage, GoldenRecordPage, MergePage } from "./index";
+import { GoldenRecordPage, MergePage } from "./index";
 
 const BASE = "/api/registers/customers";
 
@@ -24,11 +24,34 @@ const bodyOf = (asked: Asked[], path: string) =>
 describe("the golden record page", () => {
   it("shows where each value comes from, who lost and why", async () => {
     page();
-    expect(await screen.findByText("the one most records agree on, ledger")).toBeTruthy();
+    expect(await screen.findByText("ledger: the one most records agree on")).toBeTruthy();
     expect(screen.getByText("fewer records agree on it")).toBeTruthy();
     expect(screen.getByText("(won)")).toBeTruthy();
     expect(screen.getByText("stands for 2 records; earlier also CU-00009")).toBeTruthy();
     expect(screen.getByText("pinned by ann: called them")).toBeTruthy();
+  });
+
+  it("tells contradictions and lets one be settled, and loses no value that its records hold", async () => {
+    page();
+    await screen.findByText("Town is ribe and whitby.", { exact: false });
+    expect(screen.queryByText("Phone is 1 and 2.", { exact: false })).toBeNull();
+    expect(screen.getByText("Skua Rope")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Choose or accept one" }));
+    expect((await screen.findByRole("dialog")).textContent).toContain("Pin Town of CU-00001");
+  });
+
+  it("shows what it was on a day beside what it is", async () => {
+    page({
+      [`GET ${BASE}/golden/CU-00001/then`]: {
+        key: "CU-00001",
+        values: { name: "Skua Ropes" },
+        members: [{ source: "till", source_key: "000517" }],
+      },
+    });
+    await userEvent.click(await screen.findByRole("button", { name: "As it was…" }));
+    const dialog = within(await screen.findByRole("dialog"));
+    expect(await dialog.findByText("Skua Ropes")).toBeTruthy();
+    expect(dialog.getByText("It stood for 1 record: till 000517")).toBeTruthy();
   });
 
   it("says which links hold its records together and leads to the pair", async () => {
@@ -167,46 +190,5 @@ describe("the merge preview", () => {
     open({ ...preview, made: 0, grown: 0, joined: 0, records_added: 0, sample: [] });
     expect(await screen.findByText("Golden records and clusters agree.")).toBeTruthy();
     expect(screen.getByRole("button", { name: "Nothing to merge" }).hasAttribute("disabled")).toBe(true);
-  });
-});
-
-describe("the list of golden records", () => {
-  const line = { key: "CU-00001", values: golden.values, records: 2, pinned: ["phone"], updated_at: golden.updated_at };
-
-  it("searches by address and leads to a record", async () => {
-    const asked = serve({ [`GET ${BASE}/golden`]: { total: 1, golden: [line] }, "GET /api/registers": [register] });
-    const { router } = show(<GoldenListPage />, { path: "/r/customers/golden", pattern: "/r/:slug/golden" });
-    expect((await screen.findByRole("link", { name: "CU-00001" })).getAttribute("href")).toBe(
-      "/r/customers/golden/CU-00001",
-    );
-    await userEvent.type(screen.getByRole("searchbox"), "rope");
-    await waitFor(() => expect(router.state.location.search).toContain("search=rope"));
-    await waitFor(() => expect(asked.at(-1)?.path).toContain("search=rope"));
-  });
-
-  it("changes survivorship rules after showing what each says", async () => {
-    const asked = serve({
-      [`GET ${BASE}/golden`]: { total: 0, golden: [] },
-      [`GET ${BASE}/layout`]: layout,
-      [`PUT ${BASE}/rules`]: register,
-      "GET /api/registers": [register],
-    });
-    show(<GoldenListPage />, { path: "/r/customers/golden", pattern: "/r/:slug/golden" });
-    await userEvent.click(await screen.findByRole("button", { name: "Survivorship rules" }));
-    const dialog = within(await screen.findByRole("dialog"));
-    await userEvent.click(await dialog.findByRole("button", { name: /Rule of phone/ }));
-    await userEvent.click(await screen.findByRole("option", { name: /newest/ }));
-    dialog.getByText(/Proper case/);
-    await userEvent.click(dialog.getByRole("button", { name: /Form of the values/ }));
-    await userEvent.click(await screen.findByRole("option", { name: "as delivered" }));
-    dialog.getByText(/Letter for letter/);
-    await userEvent.click(dialog.getByRole("button", { name: "Set rules and recompute" }));
-    await waitFor(() =>
-      expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({
-        rules: { phone: "newest" },
-        form: "as delivered",
-        seen_version: 4,
-      }),
-    );
   });
 });

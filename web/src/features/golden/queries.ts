@@ -1,30 +1,28 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../api/client";
-import { keepWithin, keys } from "../../api/keys";
+import { keys } from "../../api/keys";
 import { useRefreshRegister } from "../../api/registers";
 
 export type Golden = Schemas["GoldenOut"];
 export type Member = Schemas["MemberOut"];
 export type MergePreview = Schemas["MergePreview"];
-export type ListOrder = "members" | "key" | "changed" | "name";
-
-export function useGoldenList(slug: string, search: string, order: ListOrder, cursor: string, limit: number) {
-  return useQuery({
-    queryKey: keys.of(slug, "golden-list", search, order, cursor),
-    queryFn: () =>
-      unwrap(
-        client.GET("/api/registers/{slug}/golden", {
-          params: { path: { slug }, query: { search, order, cursor, limit } },
-        }),
-      ),
-    placeholderData: keepWithin(slug),
-  });
-}
-
 export function useGolden(slug: string, key: string) {
   return useQuery({
     queryKey: keys.of(slug, "golden", key),
     queryFn: () => unwrap(client.GET("/api/registers/{slug}/golden/{key}", { params: { path: { slug, key } } })),
+  });
+}
+
+/** A golden record as it was at the end of a day (2026-11-23, in the reader's time). */
+export function useGoldenThen(slug: string, key: string, day: string) {
+  return useQuery({
+    queryKey: keys.of(slug, "golden-then", key, day),
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/registers/{slug}/golden/{key}/then", {
+          params: { path: { slug, key }, query: { at: new Date(`${day}T23:59:59`).toISOString() } },
+        }),
+      ),
   });
 }
 
@@ -82,15 +80,6 @@ export function useUndo(slug: string) {
           params: { path: { entry_id: id }, query: { part, with_later: withLater } },
         }),
       ),
-    onSuccess: refresh,
-  });
-}
-
-export function useChangeRules(slug: string) {
-  const refresh = useRefreshRegister(slug);
-  return useMutation({
-    mutationFn: (body: Schemas["RulesChange"]) =>
-      unwrap(client.PUT("/api/registers/{slug}/rules", { params: { path: { slug } }, body })),
     onSuccess: refresh,
   });
 }

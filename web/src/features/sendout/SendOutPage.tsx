@@ -1,27 +1,83 @@
+import { useState } from "react";
 import { useParams } from "react-router";
-import { useRegister } from "../../api/registers";
+import { useLayout, useRegister } from "../../api/registers";
+import { useSources } from "../../api/sources";
 import { counted } from "../../domain/format";
-import { Empty, LinkButton, Loading, Page, Pane } from "../../ui";
+import { Button, Empty, LinkButton, Loading, notify, Page, Pane, TextField, Trouble } from "../../ui";
+import { Composer } from "./Composer";
+import { addressOf, type SendOut, USUAL, useSaveSendOut } from "./queries";
+import { SavedSendOuts } from "./SavedSendOuts";
 
-const TABLES = [
-  {
-    name: "golden",
-    title: "Golden records",
-    about: "One row a golden record: its key, how many records it stands for, and its values.",
-  },
-  {
-    name: "crosswalk",
-    title: "Crosswalk",
-    about: "Which source record belongs to which golden record: source, source id, golden key.",
-  },
-] as const;
-const FORMATS = [
-  { ending: "csv", label: "CSV" },
-  { ending: "xlsx", label: "XLSX" },
-  { ending: "jsonl", label: "JSON Lines" },
-] as const;
+function Compose({ slug, waiting }: { slug: string; waiting: number }) {
+  const [sendOut, setSendOut] = useState<SendOut>(USUAL);
+  const [name, setName] = useState("");
+  const fields = useLayout(slug).data?.fields ?? [];
+  const sources = (useSources(slug).data ?? []).map((source) => source.name);
+  const save = useSaveSendOut(slug);
+  return (
+    <div className="grid h-full min-h-0 grid-cols-[3fr_2fr]">
+      <Pane label="What is sent out" className="px-4 py-1">
+        <Composer
+          sendOut={sendOut}
+          fields={fields}
+          sources={sources}
+          onChange={(values) => setSendOut({ ...sendOut, ...values })}
+        />
+        <div className="flex flex-wrap items-end gap-3 py-3">
+          <a
+            className="inline-flex h-8 items-center rounded-[3px] border border-plum bg-plum px-2.5 text-sm font-medium text-plum-ink hover:opacity-90"
+            href={addressOf(slug, sendOut)}
+            download
+          >
+            Send out now
+          </a>
+          <form
+            className="flex items-end gap-2"
+            onSubmit={(event) => {
+              event.preventDefault();
+              save.mutate(
+                { name: name.trim(), sendOut },
+                { onSuccess: (saved) => notify(`“${saved.name}” is saved.`) },
+              );
+            }}
+          >
+            <TextField
+              label="Save it as"
+              value={name}
+              maxLength={80}
+              onChange={(event) => setName(event.target.value)}
+            />
+            <Button type="submit" disabled={name.trim() === "" || save.isPending}>
+              Save
+            </Button>
+          </form>
+        </div>
+        {save.error && <Trouble error={save.error} />}
+        {waiting > 0 && (
+          <p className="py-2 text-sm">
+            {counted(waiting, "record")} came in since the last merge and stand in no golden record yet.
+          </p>
+        )}
+      </Pane>
+      <Pane label="Saved send-outs" className="border-l border-line bg-sunk px-4 py-3">
+        <h2 className="mb-1 text-sm font-semibold">Saved send-outs</h2>
+        <SavedSendOuts
+          slug={slug}
+          onOpen={(content, saved) => {
+            setSendOut({ ...USUAL, ...content });
+            setName(saved);
+          }}
+        />
+        <p className="py-4 text-sm text-soft">
+          Without a screen:{" "}
+          <code className="font-mono">{`./odd-pair send-out ${slug} --out FOLDER --saved "NAME"`}</code>
+        </p>
+      </Pane>
+    </div>
+  );
+}
 
-/** Golden records and the crosswalk, to be taken along. */
+/** Golden records, the crosswalk, keys and changes, to be taken along. */
 export function SendOutPage() {
   const { slug = "" } = useParams();
   const register = useRegister(slug);
@@ -37,35 +93,7 @@ export function SendOutPage() {
           </LinkButton>
         </Empty>
       ) : (
-        <Pane label="Tables" className="h-full max-w-3xl px-4 py-2">
-          {TABLES.map((table) => (
-            <section key={table.name} aria-label={table.title} className="border-b border-line py-4">
-              <h2 className="font-semibold">{table.title}</h2>
-              <p className="mb-2 text-sm text-soft">{table.about}</p>
-              <div className="flex gap-2">
-                {FORMATS.map((format) => (
-                  <a
-                    key={format.ending}
-                    className="inline-flex h-8 items-center rounded-[3px] border border-line-strong bg-sheet px-2.5 text-sm font-medium hover:bg-plum-wash"
-                    href={`/api/registers/${slug}/send-out/${table.name}.${format.ending}`}
-                  >
-                    {`${table.title} as ${format.label}`}
-                  </a>
-                ))}
-              </div>
-            </section>
-          ))}
-          {counts.records_without_golden > 0 && (
-            <p className="py-3 text-sm">
-              {counted(counts.records_without_golden, "record")} came in since the last merge and stand in neither table
-              yet.
-            </p>
-          )}
-          <p className="py-3 text-sm text-soft">
-            Without a screen:{" "}
-            <code className="font-mono">{`./odd-pair send-out ${slug} --out FOLDER --format csv`}</code>
-          </p>
-        </Pane>
+        <Compose slug={slug} waiting={counts.records_without_golden} />
       )}
     </Page>
   );

@@ -4,6 +4,7 @@ import { useParams, useSearchParams } from "react-router";
 import { client, unwrap } from "../../../api/client";
 import { keepWithin, keys } from "../../../api/keys";
 import { useLayout } from "../../../api/registers";
+import { useSources } from "../../../api/sources";
 import { counted } from "../../../domain/format";
 import { Button, Choice, Empty, Faces, LinkButton, Page, Paging, Pane, Search } from "../../../ui";
 import { TidyNav } from "../TidyNav";
@@ -47,10 +48,7 @@ function useRecords(slug: string, filter: Filter, cursor: string) {
 }
 
 function useSourceOptions(slug: string) {
-  const sources = useQuery({
-    queryKey: keys.of(slug, "sources"),
-    queryFn: () => unwrap(client.GET("/api/registers/{slug}/sources", { params: { path: { slug } } })),
-  });
+  const sources = useSources(slug);
   return [
     { value: "", label: "All sources" },
     ...(sources.data ?? []).map(({ name }) => ({ value: name, label: name })),

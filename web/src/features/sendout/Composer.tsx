@@ -1,0 +1,182 @@
+import type { Schemas } from "../../api/client";
+import { Choice } from "../../ui";
+import type { SendOut } from "./queries";
+
+interface Props {
+  sendOut: SendOut;
+  fields: readonly Schemas["FieldOut"][];
+  sources: readonly string[];
+  onChange: (values: Partial<SendOut>) => void;
+}
+
+const TABLES: { value: SendOut["table"]; label: string; about: string }[] = [
+  {
+    value: "golden",
+    label: "Golden records",
+    about: "One row a golden record: its key, how many records it stands for, and its values.",
+  },
+  {
+    value: "crosswalk",
+    label: "Crosswalk, by source record",
+    about: "Which golden record every source record belongs to.",
+  },
+  {
+    value: "members",
+    label: "Crosswalk, by golden record",
+    about: "Which source records every golden record stands for.",
+  },
+  {
+    value: "keys",
+    label: "Keys, retired ones too",
+    about: "All keys ever given: in force, merged into another, or ended, and where they lead.",
+  },
+  {
+    value: "changes",
+    label: "Changes since a moment",
+    about:
+      "Added, changed field by field with old and new value, merged into, split into, ended: what a receiving system follows.",
+  },
+];
+const FORMATS: { value: SendOut["file_format"]; label: string }[] = [
+  { value: "csv", label: "CSV" },
+  { value: "xlsx", label: "XLSX" },
+  { value: "jsonl", label: "JSON Lines" },
+  { value: "parquet", label: "Parquet" },
+  { value: "vcf", label: "vCard 4.0" },
+];
+const WRITTEN: { value: SendOut["written"]; label: string; hint: string }[] = [
+  { value: "as kept", label: "as the register gives them", hint: "" },
+  { value: "standard", label: "in standard form", hint: "E.164, ISO codes and dates" },
+  { value: "for people", label: "for people to read", hint: "+44 1632 960704, Denmark" },
+];
+const BOX = "h-8 rounded-[3px] border border-line-strong bg-sheet px-2 text-sm placeholder:text-soft";
+
+function Line({ label, children }: { label: string; children: React.ReactNode }) {
+  return (
+    <div className="grid grid-cols-[8rem_minmax(0,1fr)] items-start gap-3 border-b border-line py-2 text-sm">
+      <span className="leading-8 text-soft">{label}</span>
+      <div className="flex min-h-8 flex-wrap items-center gap-x-3 gap-y-1.5">{children}</div>
+    </div>
+  );
+}
+
+/** What is sent out: table, format, and of golden records which, with which fields, written how. */
+export function Composer({ sendOut, fields, sources, onChange }: Props) {
+  const table = TABLES.find(({ value }) => value === sendOut.table) ?? TABLES[0];
+  const withValues = sendOut.table === "golden" || sendOut.table === "changes";
+  const every = [
+    ...(sendOut.table === "golden"
+      ? [
+          { name: "golden_key", label: "Key" },
+          { name: "records", label: "Records" },
+        ]
+      : []),
+    ...fields,
+  ];
+  const chosen = sendOut.columns ?? [];
+  const isSent = (name: string) => chosen.length === 0 || chosen.includes(name);
+  const toggle = (name: string) => {
+    const next = every.map((column) => column.name).filter((other) => (other === name ? !isSent(name) : isSent(other)));
+    onChange({ columns: next.length === every.length ? [] : next });
+  };
+  const named = (none: string) => [
+    { value: "", label: none },
+    ...sources.map((name) => ({ value: name, label: name })),
+  ];
+  return (
+    <>
+      <Line label="What">
+        <Choice
+          label="What"
+          value={sendOut.table}
+          options={TABLES}
+          onChange={(value) =>
+            onChange({
+              table: value,
+              columns: [],
+              ...(value !== "golden" && sendOut.file_format === "vcf" && { file_format: "csv" }),
+            })
+          }
+          className="w-64"
+        />
+        <span className="text-soft">{table?.about}</span>
+      </Line>
+      <Line label="Format">
+        <Choice
+          label="Format"
+          value={sendOut.file_format}
+          options={FORMATS.filter(({ value }) => value !== "vcf" || sendOut.table === "golden")}
+          onChange={(file_format) => onChange({ file_format })}
+          className="w-64"
+        />
+      </Line>
+      {sendOut.table === "changes" && (
+        <Line label="Since">
+          <input
+            type="date"
+            aria-label="Since"
+            value={sendOut.since?.slice(0, 10) ?? ""}
+            onChange={(event) =>
+              onChange({ since: event.target.value ? new Date(`${event.target.value}T00:00`).toISOString() : null })
+            }
+            className={BOX}
+          />
+          <span className="text-soft">Left empty, a saved one sends what changed since its last run.</span>
+        </Line>
+      )}
+      {sendOut.table === "golden" && (
+        <Line label="Which">
+          <input
+            aria-label="Search"
+            placeholder="Search keys and values"
+            value={sendOut.search}
+            onChange={(event) => onChange({ search: event.target.value })}
+            className={`${BOX} w-48`}
+          />
+          <Choice
+            label="With a record of"
+            value={sendOut.source ?? ""}
+            options={named("of any source")}
+            onChange={(source) => onChange({ source })}
+            className="w-40"
+          />
+          <Choice
+            label="Without a record of"
+            value={sendOut.without ?? ""}
+            options={named("lacking no source")}
+            onChange={(without) => onChange({ without })}
+            className="w-40"
+          />
+          <input
+            aria-label="Country"
+            placeholder="Country, e.g. DK"
+            value={sendOut.country}
+            onChange={(event) => onChange({ country: event.target.value })}
+            className={`${BOX} w-32`}
+          />
+        </Line>
+      )}
+      {withValues && sendOut.file_format !== "vcf" && (
+        <Line label="Fields">
+          {every.map(({ name, label }) => (
+            <label key={name} className="flex items-center gap-1.5 whitespace-nowrap">
+              <input type="checkbox" className="accent-plum" checked={isSent(name)} onChange={() => toggle(name)} />
+              {label}
+            </label>
+          ))}
+        </Line>
+      )}
+      {withValues && (
+        <Line label="Values">
+          <Choice
+            label="Values"
+            value={sendOut.written ?? "as kept"}
+            options={WRITTEN}
+            onChange={(written) => onChange({ written })}
+            className="w-64"
+          />
+        </Line>
+      )}
+    </>
+  );
+}
