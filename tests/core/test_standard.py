@@ -49,6 +49,9 @@ def test_capitals_of_people(written: str, expected: str) -> None:
     [
         ({"name": "QUAYLE, Dr. ROBERT"}, "Dr. Robert Quayle", "Robert", "Quayle"),
         ({"name": "van der MEER Jr, Willem"}, "Willem van der Meer Jr", "Willem", "van der Meer"),
+        ({"name": "Kjaer Sr, Lise Frederik"}, "Lise Frederik Kjaer Sr", "Lise Frederik", "Kjaer"),
+        ({"name.given": "Helen", "name.family": "Kirkby Jr"}, "Helen Kirkby Jr", "Helen", "Kirkby"),
+        ({"name.given": "HELEN", "name.family": "KIRKBY, SR", "name.suffix": "Sr"}, "Helen Kirkby Sr", "Helen", "Kirkby"),
         ({"name": "R. J. QUAYLE SR"}, "R. J. Quayle Sr", "R. J.", "Quayle"),
         ({"name": "Anna Holm née Lykke"}, "Anna Holm née Lykke", "Anna", "Holm"),
         ({"name.given": "ROBERT", "name.family": "QUAYLE"}, "Robert Quayle", "Robert", "Quayle"),
@@ -73,8 +76,10 @@ def test_people_are_in_parts_and_have_a_name_to_be_called_by(
         ),
         (
             {"line": "Hafenstr. 12", "city": "BREMERHAVEN", "postcode": "D-27568", "country": "Deutschland"},
-            {"line": "Hafenstr. 12", "city": "Bremerhaven", "postcode": "27568", "country": "DE"},
+            {"line": "Hafenstraße 12", "city": "Bremerhaven", "postcode": "27568", "country": "DE"},
         ),
+        ({"line": "HAMBURGER STR.5", "country": "DE"}, {"line": "Hamburger Straße 5", "country": "DE"}),
+        ({"line": "Seestr 5", "country": "CH"}, {"line": "Seestrasse 5", "country": "CH"}),
         (
             {"line": "120 main st", "city": "springfield", "region": "Illinois", "postcode": "62704", "country": "USA"},
             {"line": "120 Main Street", "city": "Springfield", "region": "IL", "postcode": "62704", "country": "US"},

@@ -106,9 +106,17 @@ def _is_beside(written: str, parsed: Address) -> bool:
     )
 
 
+#: How German writes out the street that stands at the end of a word: country → the ending.
+_GERMAN = {"DE": "straße", "AT": "straße", "CH": "strasse", "LI": "strasse", "LU": "strasse"}
+_GERMAN_SHORT = re.compile(r"(?<![A-Za-zÄÖÜäöüß])(S|s)tr\.|(?<=[a-zäöüß])(s)tr(?:\.|(?=[\s,]|$))")
+
+
 def _street(line: str, country: str) -> str:
-    """Return the line of the street in proper case, the kind of an English street written out."""
+    """Return the line of the street in proper case, the kind of an English or German street written out."""
     line = proper_case(line)
+    if country in _GERMAN:
+        ending = _GERMAN[country][1:]
+        return " ".join(_GERMAN_SHORT.sub(lambda found: (found[1] or found[2]) + ending + " ", line).split())
     if country not in _ENGLISH:
         return line
     words = line.split(" ")

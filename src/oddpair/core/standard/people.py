@@ -34,6 +34,8 @@ def standard_person_name(values: Mapping[str, str]) -> dict[str, str]:
     titles = " ".join(title for title in titles.split() if not _within(title, f"{given} {middle} {family}"))
     suffix = parse_person_name(before, f"{given} {middle}".strip(), family).suffix or parse_person_name(before).suffix
     suffix = _SUFFIXES.get(suffix, suffix) or values.get(f"{_ROOT}.suffix", "").strip()
+    if suffix:
+        given, middle, family = (_without_suffix(part) for part in (given, middle, family))
     given, middle, family = (proper_name(part) for part in (given, middle, family))
     if not (given or family):
         return {_ROOT: proper_name(full)} if full else {}
@@ -42,6 +44,14 @@ def standard_person_name(values: Mapping[str, str]) -> dict[str, str]:
     # Where names are written in Chinese characters, they are not turned round.
     named = full if full and ideographs(full) else display
     return {_ROOT: named, **{f"{_ROOT}.{part}": value for part, value in parts.items() if value}}
+
+
+def _without_suffix(part: str) -> str:
+    """Return a part of a name without the suffix at its end, which has a part of its own."""
+    words = part.split()
+    while len(words) > 1 and is_suffix(words[-1].strip(_MARKS)):
+        words.pop()
+    return " ".join(words).strip(_MARKS) if words else ""
 
 
 def _within(name: str, parts: str) -> bool:
@@ -70,6 +80,8 @@ def _told_apart(full: str) -> tuple[str, str, str]:
         if words and words <= family:
             family -= words
             own_family.append(written)
+        elif parsed.suffix and is_suffix(written):
+            continue
         elif is_title(written) and not own_given and ("," in full or not own_family):
             titles.append(written)
         elif words and not is_suffix(written):

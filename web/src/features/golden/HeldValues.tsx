@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { nameOf } from "../../domain/format";
 import type { Golden } from "./queries";
 
 /** All distinct values that the records hold, where there are several: what did not win is not lost. */
@@ -20,7 +21,7 @@ export function HeldValues({ golden, fields }: { golden: Golden; fields: readonl
                   .filter((value) => value.unit === unit)
                   .map((value, place) => (
                     <li key={JSON.stringify(value.values)} className={place === 0 ? "font-medium" : ""}>
-                      {Object.values(value.values).join(", ")}{" "}
+                      {unit === "name" ? nameOf(value.values) : Object.values(value.values).join(", ")}{" "}
                       <span className="text-soft text-xs font-normal">
                         {value.holders.map(({ source, source_key }) => `${source} ${source_key}`).join(", ")}
                       </span>

@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { valuesOf } from "../../domain/fields";
+import { tidyOf, valuesOf } from "../../domain/fields";
 import type { Golden, Member } from "./queries";
 
 interface Props {
@@ -63,6 +63,12 @@ function GoldenCell({
   );
 }
 
+/** Whether two records say the same in a field, however they write it: a part of an address may agree where the whole does not. */
+function meansTheSame(field: string, one: Member, other: Member | undefined): boolean {
+  const tidy = tidyOf(field, one.tidy);
+  return other !== undefined && tidy !== "" && tidy === tidyOf(field, other.tidy);
+}
+
 function MemberCell({
   golden,
   field,
@@ -82,7 +88,9 @@ function MemberCell({
   const wins = value !== "" && !pinned && isOf(origin);
   const lost = origin?.losers.find(isOf);
   // Only what means something else stands out; what is merely written otherwise does not.
-  const differs = value !== "" && lost !== undefined && !lost.why.startsWith("the same");
+  const winner = golden.members.find((one) => origin?.source === one.source && origin.source_key === one.source_key);
+  const differs =
+    value !== "" && lost !== undefined && !lost.why.startsWith("the same") && !meansTheSame(field.name, member, winner);
   return (
     <td className={`${CELL} ${chosen ? "bg-plum-wash" : ""}`} title={lost && value ? lost.why : undefined}>
       <span

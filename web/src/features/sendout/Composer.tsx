@@ -79,9 +79,9 @@ export function Composer({ sendOut, fields, sources, onChange }: Props) {
     const next = every.map((column) => column.name).filter((other) => (other === name ? !isSent(name) : isSent(other)));
     onChange({ columns: next.length === every.length ? [] : next });
   };
-  const named = (none: string) => [
+  const named = (word: string, none: string) => [
     { value: "", label: none },
-    ...sources.map((name) => ({ value: name, label: name })),
+    ...sources.map((name) => ({ value: name, label: `${word} ${name}` })),
   ];
   return (
     <>
@@ -136,14 +136,14 @@ export function Composer({ sendOut, fields, sources, onChange }: Props) {
           <Choice
             label="With a record of"
             value={sendOut.source ?? ""}
-            options={named("of any source")}
+            options={named("with", "with any source")}
             onChange={(source) => onChange({ source })}
             className="w-40"
           />
           <Choice
             label="Without a record of"
             value={sendOut.without ?? ""}
-            options={named("lacking no source")}
+            options={named("without", "without no source")}
             onChange={(without) => onChange({ without })}
             className="w-40"
           />

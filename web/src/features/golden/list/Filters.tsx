@@ -35,9 +35,9 @@ function Members({ label, value, onChange }: { label: string; value: number; onC
 
 /** All filters of the list in a row; they combine. */
 export function Filters({ query, fields, sources, onChange }: Props) {
-  const named = (none: string) => [
+  const named = (word: string, none: string) => [
     { value: "", label: none },
-    ...sources.map((name) => ({ value: name, label: name })),
+    ...sources.map((name) => ({ value: name, label: `${word} ${name}` })),
   ];
   const empty = [
     { value: "", label: "any fields" },
@@ -48,14 +48,14 @@ export function Filters({ query, fields, sources, onChange }: Props) {
       <Choice
         label="With a record of"
         value={query.source}
-        options={named("of any source")}
+        options={named("with", "with any source")}
         onChange={(source) => onChange({ source })}
         className="w-40"
       />
       <Choice
         label="Without a record of"
         value={query.without}
-        options={named("lacking no source")}
+        options={named("without", "without no source")}
         onChange={(without) => onChange({ without })}
         className="w-40"
       />

@@ -74,7 +74,7 @@ describe("the list of golden records", () => {
     const { asked, router } = open();
     await userEvent.click(await screen.findByRole("button", { name: "Filters" }));
     await userEvent.click(screen.getByRole("button", { name: /^With a record of/ }));
-    await userEvent.click(await screen.findByRole("option", { name: "till" }));
+    await userEvent.click(await screen.findByRole("option", { name: "with till" }));
     await waitFor(() => expect(lists(asked).at(-1)?.path).toContain("source=till"));
     await userEvent.click(screen.getByRole("button", { name: "Take off: with a record of till" }));
     await waitFor(() => expect(router.state.location.search).toBe(""));

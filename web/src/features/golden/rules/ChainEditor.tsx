@@ -1,4 +1,3 @@
-import { Fragment } from "react";
 import { Button } from "../../../ui";
 import type { Chain } from "./queries";
 import { StepEditor, type Surroundings } from "./StepEditor";
@@ -20,23 +19,21 @@ export function ChainEditor({ unit, label, chain, within, onChange }: Props) {
     <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
       {chain.map((step, place) => (
         // Steps have no identity of their own: their place is what they are.
-        <Fragment key={place}>
-          {place > 0 && <span className="text-soft text-xs">then</span>}
-          <span className="inline-flex items-center">
-            <StepEditor
-              about={`${label}, step ${place + 1}`}
-              unit={unit}
-              step={step}
-              within={within}
-              onChange={(next) => change(place, next)}
-            />
-            {chain.length > 1 && (
-              <Button look="quiet" aria-label={`${label}: remove step ${place + 1}`} onClick={() => change(place)}>
-                ×
-              </Button>
-            )}
-          </span>
-        </Fragment>
+        <span key={place} className="inline-flex items-center">
+          {place > 0 && <span className="mr-2 text-soft text-xs">then</span>}
+          <StepEditor
+            about={`${label}, step ${place + 1}`}
+            unit={unit}
+            step={step}
+            within={within}
+            onChange={(next) => change(place, next)}
+          />
+          {chain.length > 1 && (
+            <Button look="quiet" aria-label={`${label}: remove step ${place + 1}`} onClick={() => change(place)}>
+              ×
+            </Button>
+          )}
+        </span>
       ))}
       {chain.length < MOST_STEPS && (
         <Button

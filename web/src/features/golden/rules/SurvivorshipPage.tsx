@@ -101,7 +101,7 @@ function Editor({ slug, register, layout }: { slug: string; register: Register; 
                     className="w-36 border-b border-line py-1.5 pr-3 text-left align-top font-medium leading-8"
                   >
                     {label}
-                    {whole && <span className="block text-soft text-xs font-normal leading-4">as a whole</span>}
+                    {whole && <span className="text-soft text-xs font-normal"> as a whole</span>}
                   </th>
                   <td className={`border-b border-line py-1.5 ${value in draft.rules ? "bg-plum-wash" : ""}`}>
                     <ChainEditor
