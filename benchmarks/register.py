@@ -26,6 +26,7 @@ from typing import Any
 import httpx
 import psycopg
 
+from benchmarks.golden_work import measure_jobs, measure_lists
 from oddpair.demo import make_demo
 from oddpair.launch.postgres import PrivatePostgres, free_port
 from oddpair.store.database import migrate
@@ -217,6 +218,7 @@ def measure_pages(client: httpx.Client, title: str) -> None:
         return
     for order in ("members", "name", "key", "changed"):
         line(f"golden list by {order}", timed(partial(client.get, f"{_HOME}/golden", params={"order": order})))
+    measure_lists(client, _HOME, timed, line)
     searched = iter(words_of(client) * 2)
     line("search of golden records", timed(lambda: client.get(f"{_HOME}/golden", params={"search": next(searched)})))
     keys = iter([item["key"] for item in first] * 2)
@@ -320,11 +322,8 @@ def main() -> None:
             merging = client.post(f"{_HOME}/merge", json={"seen": preview["seen"]}).json()
             job("merge again", wait_for(client, merging))
             measure_pages(client, "after the merge")
-            started = time.perf_counter()
-            with client.stream("GET", f"{_HOME}/send-out/golden.csv") as answer:
-                size = sum(len(chunk) for chunk in answer.iter_bytes())
             print("\n| job | seconds | GiB in our processes |\n| --- | --- | --- |")
-            job(f"golden records as CSV, {size / 1e6:.0f} MB", time.perf_counter() - started)
+            measure_jobs(client, _HOME, wait_for, job)
             running = while_going_on(client, "a run", client.post(f"{_HOME}/runs").json())
             print(f"\nthat run took {running:.1f} s")
 

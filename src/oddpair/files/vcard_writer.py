@@ -57,6 +57,8 @@ def _escaped(text: str) -> str:
 
 def _folded(line: str) -> str:
     """Return a content line folded so that none has more than 75 octets, never within a letter (RFC 6350, section 3.2)."""
+    if len(line.encode("utf-8", "replace")) <= _LINE_OCTETS:
+        return line + "\r\n"
     pieces: list[str] = []
     piece, size = "", 0
     for letter in line:

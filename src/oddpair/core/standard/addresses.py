@@ -3,6 +3,7 @@
 import re
 from collections import Counter
 from collections.abc import Mapping
+from functools import lru_cache
 
 from ..addresses import (
     Address,
@@ -111,6 +112,7 @@ _GERMAN = {"DE": "straße", "AT": "straße", "CH": "strasse", "LI": "strasse", "
 _GERMAN_SHORT = re.compile(r"(?<![A-Za-zÄÖÜäöüß])(S|s)tr\.|(?<=[a-zäöüß])(s)tr(?:\.|(?=[\s,]|$))")
 
 
+@lru_cache(maxsize=50_000)
 def _street(line: str, country: str) -> str:
     """Return the line of the street in proper case, the kind of an English or German street written out."""
     line = proper_case(line)
@@ -129,6 +131,7 @@ def _street(line: str, country: str) -> str:
     return " ".join(words)
 
 
+@lru_cache(maxsize=50_000)
 def _postcode(postcode: str, country: str) -> str:
     tidy = tidy_postcode(postcode, country)
     pattern, between = _POSTCODES.get(country, (_NO_POSTCODE, ""))
@@ -136,6 +139,7 @@ def _postcode(postcode: str, country: str) -> str:
     return between.join(match.groups()) if match else tidy or postcode
 
 
+@lru_cache(maxsize=10_000)
 def _region(region: str, country: str) -> str:
     """Return the code of a region of a country that writes codes, else its name in proper case."""
     code = region if region[:3] == f"{country}-" else region_code(region, country)

@@ -23,6 +23,7 @@ def is_of_one_case(text: str) -> bool:
     return (text == text.upper()) != (text == text.lower())
 
 
+@lru_cache(maxsize=100_000)
 def proper_case(text: str) -> str:
     """Return a name with capitals where they belong; one that holds both capitals and small letters stays as it is.
 
@@ -37,6 +38,7 @@ def proper_case(text: str) -> str:
     return _SPOLKA.sub("Sp. z o.o.", written)
 
 
+@lru_cache(maxsize=100_000)
 def proper_name(text: str) -> str:
     """Return a part of a person's name with capitals where they belong, particles in small letters.
 

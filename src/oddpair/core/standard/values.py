@@ -1,6 +1,7 @@
 """The standard form of a record's values, field by field; names and addresses as wholes."""
 
 from collections.abc import Callable, Mapping
+from functools import lru_cache
 
 from ..addresses import country_code
 from ..contacts.dates import tidy_date
@@ -26,9 +27,14 @@ def standard_values(layout: Layout, values: Values) -> dict[str, str]:
     The standard form of a standard form is itself.
     """
     standard: dict[str, str] = {}
-    for fields in layout.groups.values():
+    for fields in _units(layout):
         standard.update(standard_unit(fields, values, values.get(COUNTRY, "")))
     return standard
+
+
+@lru_cache(maxsize=64)
+def _units(layout: Layout) -> tuple[tuple[Field, ...], ...]:
+    return tuple(layout.groups.values())
 
 
 def standard_unit(fields: tuple[Field, ...], values: Values, country: str) -> dict[str, str]:

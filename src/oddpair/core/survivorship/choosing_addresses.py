@@ -54,6 +54,10 @@ def _in_one_country(parts: Sequence[Values], place: int, winner: int) -> bool:
 
 
 def _agreed(name: str, held: Sequence[tuple[Values, str]]) -> str:
+    forms = {parts[name] for parts, _ in held} - {""}
+    if len(forms) < 2:
+        # Nothing to vote on, by far the most frequent case.
+        return next(iter(forms), "")
     votes = [Vote(parts[name], source) for parts, source in held]
     if name in ("street", "city"):
         return consensus(votes).form

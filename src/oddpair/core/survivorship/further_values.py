@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from ..fields import Field, FieldKind, Layout
 from ..records import further
-from .members import Contributor, holders_of, tidy_key
+from .members import Contributor, holders_of, tidy_key, without_fillers
 
 #: Kinds of which one delivered value may hold several ("01632 960001 / 01632 960444").
 _SEVERAL_IN_ONE = frozenset({FieldKind.PHONE, FieldKind.EMAIL})
@@ -31,6 +31,7 @@ def all_values(
     Values that mean the same are one, written as ``in_form`` writes the first of them; what it writes alike is one too.
     """
     found: list[HeldValue] = []
+    contributors = list(map(without_fillers, contributors))
     for unit, fields in layout.groups.items():
         names = [field.name for field in fields]
         groups: dict[str, tuple[Mapping[str, str], list[tuple[str, str]]]] = {}

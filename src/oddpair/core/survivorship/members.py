@@ -71,16 +71,21 @@ def why_first(winner: Contributor, loser: Contributor) -> str:
     return OLDER if winner.fresh != loser.fresh else LATER_BY_ID
 
 
+def without_fillers(contributor: Contributor) -> Contributor:
+    """Return a contributor without values that only fill a gap."""
+    held = {name: value for name, value in contributor.values.items() if value and not is_placeholder(value)}
+    return contributor if len(held) == len(contributor.values) else contributor._replace(values=held)
+
+
 def holders_of(names: Sequence[str], contributors: Sequence[Contributor]) -> list[Holder]:
-    """Return the contributors that hold anything of a unit but fillers, with what they hold."""
+    """Return the contributors that hold anything of a unit, with what they hold; they are ``without_fillers``."""
+    if len(names) == 1:
+        [name] = names
+        return [(one, {name: value}) for one in contributors if (value := one.values.get(name))]
     return [
         (contributor, values)
         for contributor in contributors
-        if (
-            values := {
-                name: value for name in names if (value := contributor.values.get(name)) and not is_placeholder(value)
-            }
-        )
+        if (values := {name: value for name in names if (value := contributor.values.get(name))})
     ]
 
 

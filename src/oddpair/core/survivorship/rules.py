@@ -13,7 +13,7 @@ from ..errors import Refused, did_you_mean
 from ..fields import FRESHNESS_FIELD, Field, Layout
 from ..tidying import is_placeholder
 from .chains import Chain, Outcome, settle
-from .members import Contributor, Holder, Loser, Survivor, as_ties_are_broken, holders_of
+from .members import Contributor, Holder, Loser, Survivor, as_ties_are_broken, holders_of, without_fillers
 from .steps import CONSENSUS, NEWEST, WINNER_OF, in_words, step_document, step_from
 
 #: Units with their chains, in an order in which each can be decided.
@@ -86,7 +86,7 @@ def chain_in_words(layout: Layout, chain: Chain) -> str:
 
 def golden_values(layout: Layout, rules: Rules, contributors: Sequence[Contributor]) -> tuple[Survivor, ...]:
     """Return the surviving units of a golden record whose members are ``contributors``, in the layout's order."""
-    in_order = as_ties_are_broken(contributors)
+    in_order = list(map(without_fillers, as_ties_are_broken(contributors)))
     groups = layout.groups
     found: dict[str, Survivor] = {}
     winners: dict[str, Contributor] = {}
@@ -116,6 +116,7 @@ def _survivor(unit: str, layout: Layout, chain: Chain, holders: Sequence[Holder]
 def golden_rows(layout: Layout, rules: Rules, clusters: Iterable[Sequence[Contributor]]) -> Iterator[dict[str, str]]:
     """Yield, per cluster, only the surviving values by field: what ``golden_values`` says without its reasons."""
     groups = layout.groups
+    names = layout.names
     asked = {step.field for chain in rules.values() for step in chain if step.by == WINNER_OF}
     units = [
         _Unit(unit, groups[unit], [field.name for field in groups[unit]], chain, unit in asked)
@@ -124,9 +125,10 @@ def golden_rows(layout: Layout, rules: Rules, clusters: Iterable[Sequence[Contri
     for contributors in clusters:
         if len(contributors) == 1:
             alone = contributors[0].values
-            yield {name: value for name in layout.names if (value := alone.get(name)) and not is_placeholder(value)}
+            yield {name: value for name in names if (value := alone.get(name)) and not is_placeholder(value)}
         else:
-            yield _golden_row(units, as_ties_are_broken(contributors), layout.names)
+            in_order = list(map(without_fillers, as_ties_are_broken(contributors)))
+            yield _golden_row(units, in_order, names)
 
 
 class _Unit(NamedTuple):

@@ -35,6 +35,7 @@ class Tidier:
     apply: Callable[..., Tidied]
 
 
+@lru_cache(maxsize=100_000)
 def is_placeholder(text: str) -> bool:
     """Whether a delivered value only fills a gap: "n/a", "UNKNOWN", "0000", "-"."""
     if len(text) > _LONGEST_PLACEHOLDER:
