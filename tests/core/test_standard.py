@@ -51,7 +51,12 @@ def test_capitals_of_people(written: str, expected: str) -> None:
         ({"name": "van der MEER Jr, Willem"}, "Willem van der Meer Jr", "Willem", "van der Meer"),
         ({"name": "Kjaer Sr, Lise Frederik"}, "Lise Frederik Kjaer Sr", "Lise Frederik", "Kjaer"),
         ({"name.given": "Helen", "name.family": "Kirkby Jr"}, "Helen Kirkby Jr", "Helen", "Kirkby"),
-        ({"name.given": "HELEN", "name.family": "KIRKBY, SR", "name.suffix": "Sr"}, "Helen Kirkby Sr", "Helen", "Kirkby"),
+        (
+            {"name.given": "HELEN", "name.family": "KIRKBY, SR", "name.suffix": "Sr"},
+            "Helen Kirkby Sr",
+            "Helen",
+            "Kirkby",
+        ),
         ({"name": "R. J. QUAYLE SR"}, "R. J. Quayle Sr", "R. J.", "Quayle"),
         ({"name": "Anna Holm née Lykke"}, "Anna Holm née Lykke", "Anna", "Holm"),
         ({"name.given": "ROBERT", "name.family": "QUAYLE"}, "Robert Quayle", "Robert", "Quayle"),

@@ -7,12 +7,16 @@ from sqlalchemy import select
 
 from oddpair.core.errors import NotFound, Refused
 from oddpair.core.fields import RegisterKind
+from oddpair.services.golden import merge
+from oddpair.services.golden.golden_page import golden_view
+from oddpair.services.golden.send_out import crosswalk_table
+from oddpair.services.match import run_plan
 from oddpair.services.registers import registers
 from oddpair.services.tidy import references
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import SourceRecord
 
-from .conftest import bring
+from .conftest import bring, nothing
 
 FIRMS = "id,company,town\n10,Tern Boatyard Ltd,Oban\n11,Skua Ropes,Wick\n12,Skua Ropes,Whitby\n13,Ruff Paint,Urk\n"
 PEOPLE = "id,full name,firm\n1,Ann Quayle,10\n2,Bo Eide,TERN BOATYARD LIMITED\n3,Jan Visser,Skua Ropes\n4,Per Lund,Ruff Paints\n5,Kit Bruns,\n6,Al Moe,Nobody\n"
@@ -62,3 +66,22 @@ def test_a_link_by_hand_stays_until_the_record_says_something_else(
     with sessions() as session:
         [firm] = references.references(session, slug)
     assert (firm.by_id, firm.by_hand) == (2, 0)
+
+
+def test_golden_records_show_their_relations_both_ways(sessions: SessionFactory, slug: str) -> None:
+    for register in (slug, "customers"):
+        run_plan.run_plan(sessions, register, nothing)
+    merge.merge(sessions, "customers", actor="ann")
+    with sessions() as session:
+        keys = {row["source_id"]: row["golden_key"] for row in crosswalk_table(session, "customers").rows}
+        firm = golden_view(session, "customers", keys["10"])
+    assert firm.leads_to == []
+    assert [(one.field, one.register, one.key, one.records) for one in firm.led_from] == [("firm", slug, "", 1)] * 2
+    merge.merge(sessions, slug, actor="ann")
+    with sessions() as session:
+        people = {row["source_id"]: row["golden_key"] for row in crosswalk_table(session, slug).rows}
+        person = golden_view(session, slug, people["1"])
+        assert [(one.register, one.key, one.name) for one in person.leads_to] == [
+            ("customers", keys["10"], "tern boatyard ltd")
+        ]
+        assert {one.key for one in golden_view(session, "customers", keys["10"]).led_from} == {people["1"], people["2"]}

@@ -9,6 +9,7 @@ from pydantic import AwareDatetime, BaseModel, Field
 
 from ..services import work
 from ..services.golden import edits, golden_list, golden_page, merge
+from ..services.golden.golden_page import Relation
 from ..services.golden.steps import HistoryStep
 from ..services.registers import registers
 from .asked import GoldenListAsked
@@ -98,6 +99,17 @@ class HeldValueOut(BaseModel):
     holders: list[RecordName]
 
 
+class RelationOut(BaseModel):
+    """A golden record of a register at the other end of references by a field, by how many records; without a key it is a record that has
+    no golden record yet."""
+
+    field: str
+    register_slug: str
+    key: str
+    name: str
+    records: int
+
+
 class PinOut(BaseModel):
     """A value set by hand."""
 
@@ -136,6 +148,8 @@ class GoldenOut(BaseModel):
     members: list[MemberOut]
     history: list[HistoryStep]
     bonds: list[BondOut]
+    leads_to: list[RelationOut]
+    led_from: list[RelationOut]
     former_keys: list[str]
     updated_at: datetime
 
@@ -211,8 +225,16 @@ def get_golden(session: Transaction, slug: Slug, key: Key) -> GoldenOut:
         members=[MemberOut(id=r.id, source=s.name, source_key=r.source_key, fields=r.fields, tidy=r.tidy) for r, s in view.members],
         history=view.history,
         bonds=[BondOut.model_validate(bond, from_attributes=True) for bond in view.bonds],
+        leads_to=_relations(view.leads_to), led_from=_relations(view.led_from),
         former_keys=list(view.former_keys), updated_at=view.golden.updated_at,
     )  # fmt: skip
+
+
+def _relations(relations: Sequence[Relation]) -> list[RelationOut]:
+    return [
+        RelationOut(field=one.field, register_slug=one.register, key=one.key, name=one.name, records=one.records)
+        for one in relations
+    ]
 
 
 @router.get("/registers/{slug}/golden/{key}/then")

@@ -102,3 +102,32 @@ def unresolved(session: Session, register_id: int, field: str, limit: int) -> Se
     """)
     rows = session.execute(query, {"register_id": register_id, "field": field, "limit": limit})
     return [(row[0], row[1], row[2], row[3]) for row in rows]
+
+
+@dataclass(frozen=True, slots=True)
+class Relation:
+    """A golden record, or a record without one, at the other end of references by a field: key ("" without), name, register, and by how
+    many records.
+    """
+
+    field: str
+    register: str
+    key: str
+    name: str
+    records: int
+
+
+#: References from members (or, turned round, to them), by the golden record at their other end.
+_RELATIONS = """
+SELECT f.field, r.slug, coalesce(g.key, ''), coalesce(g.sort_name, {name}), count(*)
+FROM record_references f JOIN source_records s ON s.id = f.{there} AND s.state <> 'withdrawn' JOIN registers r ON r.id = s.register_id
+LEFT JOIN golden_members m ON m.record_id = s.id LEFT JOIN golden_records g ON g.id = m.golden_id
+WHERE f.{here} = ANY(:ids) GROUP BY 1, 2, 3, 4 ORDER BY 1, 2, count(*) DESC, 4, 3 LIMIT :limit
+"""
+
+
+def relations_of(session: Session, record_ids: Sequence[int], limit: int, *, towards: bool) -> list[Relation]:
+    """Return to which golden records some records refer, or (``towards``) which refer to them; the most frequent of a field first."""
+    here, there = ("target_id", "record_id") if towards else ("record_id", "target_id")
+    query = text(_RELATIONS.format(name=_NAME, here=here, there=there))
+    return [Relation(*row) for row in session.execute(query, {"ids": list(record_ids), "limit": limit})]

@@ -2188,6 +2188,10 @@ export interface components {
             history: components["schemas"]["HistoryStep"][];
             /** Key */
             key: string;
+            /** Leads To */
+            leads_to: components["schemas"]["RelationOut"][];
+            /** Led From */
+            led_from: components["schemas"]["RelationOut"][];
             /** Members */
             members: components["schemas"]["MemberOut"][];
             /** Origins */
@@ -3161,6 +3165,23 @@ export interface components {
             total: number;
             /** Waiting */
             waiting: number;
+        };
+        /**
+         * RelationOut
+         * @description A golden record of a register at the other end of references by a field, by how many records; without a key it is a record that has
+         *     no golden record yet.
+         */
+        RelationOut: {
+            /** Field */
+            field: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Records */
+            records: number;
+            /** Register Slug */
+            register_slug: string;
         };
         /**
          * RuleKindOut

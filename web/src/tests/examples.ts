@@ -163,6 +163,11 @@ export const golden: Schemas["GoldenOut"] = {
   contradictions: { "address.city": ["ribe", "whitby"], phone: ["1", "2"] },
   unsettled: ["address.city"],
   bonds: [{ left_id: 1, right_id: 2, score: 4.25, reason: "The phone is the same." }],
+  leads_to: [
+    { field: "employer", register_slug: "suppliers", key: "SU-00004", name: "skua ropes", records: 1 },
+    { field: "employer", register_slug: "suppliers", key: "", name: "tern", records: 1 },
+  ],
+  led_from: [{ field: "firm", register_slug: "boat-owners", key: "BO-00002", name: "quayle robert", records: 2 }],
   former_keys: ["CU-00009"],
   updated_at: "2026-11-01T10:00:00Z",
 };

@@ -14,12 +14,16 @@ from ...store.golden_history import members_at, values_at
 from ...store.golden_values import pins_of
 from ...store.matching import decided_among, pairs_among
 from ...store.membership import members_of
+from ...store.references import Relation, relations_of
 from ...store.registers import register_by_slug, standing_run
 from ...store.tables import GoldenRecord, Pin, Register, Run, Source, SourceRecord
 from ..state.evidence import EvidenceReader
 from ..state.golden_values import Explained, explain_golden
 from ..state.tidy_steps_in_force import tidy_steps_of
 from .steps import HistoryStep, history_of
+
+__all__ = ["Bond", "GoldenThen", "GoldenView", "Relation", "golden_then", "golden_view"]
+_MOST_RELATIONS = 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +39,8 @@ class Bond:
 @dataclass(frozen=True, slots=True)
 class GoldenView:
     """A golden record with all that explains it. ``asked_for`` is the key in the request, which may be a retired one;
-    ``bonds`` are the links that hold its records together, the weakest last."""
+    ``bonds`` are the links that hold its records together, the weakest last; ``leads_to`` are golden records of other registers that its
+    records refer to, ``led_from`` those whose records refer to it."""
 
     golden: GoldenRecord
     asked_for: str
@@ -45,6 +50,8 @@ class GoldenView:
     history: list[HistoryStep]
     former_keys: Sequence[str]
     bonds: list[Bond]
+    leads_to: list[Relation]
+    led_from: list[Relation]
 
 
 def golden_view(session: Session, slug: str, key: str) -> GoldenView:
@@ -58,7 +65,8 @@ def golden_view(session: Session, slug: str, key: str) -> GoldenView:
     explained = explain_golden(register, members, records, pins, tidy_steps_of(session, register))
     return GoldenView(
         golden, key, explained, ordered, pins, history_of(session, golden.id), store.former_keys(session, golden.id),
-        _bonds(session, register, members),
+        _bonds(session, register, members), relations_of(session, members, _MOST_RELATIONS, towards=False),
+        relations_of(session, members, _MOST_RELATIONS, towards=True),
     )  # fmt: skip
 
 

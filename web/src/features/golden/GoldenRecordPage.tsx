@@ -10,6 +10,7 @@ import { History } from "./History";
 import { MemberTable } from "./MemberTable";
 import { PinDialog } from "./PinDialog";
 import { type Golden, useGolden } from "./queries";
+import { Relations } from "./Relations";
 import { SplitDialog } from "./SplitDialog";
 import { ThenDialog } from "./ThenDialog";
 
@@ -58,6 +59,7 @@ function View({ slug, golden }: { slug: string; golden: Golden }) {
             <Bonds slug={slug} golden={golden} />
           </Pane>
           <Pane label="All values" className="border-l border-line px-4 py-2">
+            <Relations golden={golden} fields={fields} />
             <HeldValues golden={golden} fields={fields} />
           </Pane>
         </div>

@@ -40,6 +40,15 @@ describe("the golden record page", () => {
     expect((await screen.findByRole("dialog")).textContent).toContain("Pin Town of CU-00001");
   });
 
+  it("leads to what it refers to and to what refers to it, and tells where its records disagree", async () => {
+    page();
+    const relations = within(await screen.findByRole("region", { name: "Relations" }));
+    const links = relations.getAllByRole("link").map((link) => link.getAttribute("href"));
+    expect(links).toEqual(["/r/suppliers/golden/SU-00004", "/r/boat-owners/golden/BO-00002"]);
+    expect(relations.getByText("Its records lead to several by employer.")).toBeTruthy();
+    expect(relations.getByText("not merged yet")).toBeTruthy();
+  });
+
   it("shows what it was on a day beside what it is", async () => {
     page({
       [`GET ${BASE}/golden/CU-00001/then`]: {
