@@ -86,7 +86,9 @@ def test_from_five_files_to_golden_records(application: Application, browser: Br
     browser.shows("stands for 1 record")
 
     browser.find("//a[starts-with(@aria-label, 'Send out')]").click()
-    browser.button("Crosswalk as CSV").click()
+    browser.find("//button[starts-with(@aria-label, 'What:')]").click()
+    browser.find("//*[@role='option'][contains(., 'Crosswalk, by source record')]").click()
+    browser.button("Send out now").click()
     path = browser.until(lambda: next(iter(downloads.glob("practice-crosswalk*.csv")), None))
     with path.open(encoding="utf-8", newline="") as file:
         crosswalk = list(csv.DictReader(file))
@@ -197,6 +199,7 @@ SCREENS = {
     "/r/customers/tidy/tables": "no swap lists", "/r/customers/tidy/rules": "A new rule",
     "/r/customers/tidy/references": "No field of this register",
     "/r/customers/plan": "Found first", "/r/customers/review": "seam, bits", "/r/customers/golden": "Golden records",
+    "/r/customers/golden/rules": "Earlier changes",
     "/r/customers/golden/merge": "The largest changes", "/r/customers/send-out": "Send out", "/nowhere": "Nothing is kept",
 }  # fmt: skip
 
@@ -298,6 +301,28 @@ def test_zoomed_to_two_hundred_percent_everything_can_still_be_reached(browser: 
         )
 
 
+def test_rules_are_tried_set_and_taken_back(application: Application, browser: Browser) -> None:
+    # What earlier walks were told is no fault of this one.
+    browser.severe()
+    browser.open("/r/practice/golden")
+    browser.shows("in force")
+    browser.button("Survivorship").click()
+    browser.button("most trusted first").click()
+    browser.button("Try it").click()
+    browser.shows("would change", 60)
+    browser.button("Set the rules").click()
+    browser.shows("They follow in the background")
+    typed = browser.driver.find_elements("xpath", "//*[@role='dialog']//input")
+    if typed:
+        wanted = browser.find("//*[@role='dialog']//label").text
+        typed[0].send_keys(re.sub(r"\D", "", wanted))
+    browser.find("//*[@role='dialog']//button[text()='Set the rules']").click()
+    browser.shows("Set the survivorship rules (steward)", 60)
+    browser.button("Take back").click()
+    browser.shows("Put back the survivorship rules from before", 60)
+    assert not browser.severe()
+
+
 def test_a_page_tells_that_the_server_died_and_goes_on_when_it_is_back(
     application: Application, browser: Browser
 ) -> None:
@@ -308,7 +333,7 @@ def test_a_page_tells_that_the_server_died_and_goes_on_when_it_is_back(
             os.kill(number, signal.SIGKILL)
     browser.shows("Odd Pair does not answer", 60)
     browser.until(lambda: "does not answer" not in browser.text(), 90)
-    browser.button("Survivorship rules")
+    browser.button("Survivorship")
     browser.open("/r/customers/golden")
     browser.shows("in force")
     # What the console says of a server that was away is no fault of a page.
