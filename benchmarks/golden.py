@@ -1,8 +1,9 @@
 """How often golden values are right, by field, where any member has the right one.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.golden [--records 10000] [--seed 2] [--rule newest]``. Clusters are those of
+Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.golden [--records 10000] [--seed 2] [--rules freshest]``. Clusters are those of
 the truth, so that only survivorship is measured. A value is right if its tidy form is that of the true entity. Beside the golden
-record stand the most frequent tidy value, and the single source whose values are right most often. ``--errors N`` shows wrong values.
+record stand the most frequent tidy value, and the single source whose values are right most often; behind it of what kind the wrong
+golden values are. ``--errors N`` shows some of them.
 """
 
 import argparse
@@ -17,7 +18,8 @@ import numpy as np
 
 from benchmarks.made_register import make_register, true_values
 from oddpair.core.fields import RegisterKind, default_layout
-from oddpair.core.survivorship import RULES, golden_columns, rules_from
+from oddpair.core.survivorship import RULE_SETS, default_rules, golden_columns, rules_from
+from oddpair.core.survivorship.support import Relation, relation
 from oddpair.core.tidying import tidy_records, tidy_row
 from oddpair.services.offline.read_files import read_files
 
@@ -69,11 +71,24 @@ def _spoil(path: Path, kind: RegisterKind, seed: int) -> None:
         writer.writerows(rows)
 
 
+#: What is said of a wrong value, by how it stands to the right one.
+_KINDS = {
+    Relation.SLIP: "slip", Relation.SPACES: "spaces", Relation.SHORT_FOR: "abbreviated or cut",
+    Relation.LONG_FORM_OF: "written out otherwise",
+    Relation.FEWER_WORDS: "words missing", Relation.MORE_WORDS: "words added", Relation.WITH_ADDED: "text added",
+    Relation.WITHOUT_ADDED: "text missing", Relation.NONE: "another value",
+}  # fmt: skip
+
+
+def _kind_of_error(found: str, right: str) -> str:
+    return _KINDS[relation(found, right)] if found else "empty"
+
+
 def _share(right: Sequence[bool]) -> str:
     return f"{sum(right) / max(len(right), 1):8.3f}"
 
 
-def measure(kind: RegisterKind, records: int, seed: int, rule: str, errors: int) -> None:
+def measure(kind: RegisterKind, records: int, seed: int, named: str, errors: int) -> None:
     """Print the shares of right values of one kind of records."""
     with tempfile.TemporaryDirectory() as folder:
         files, known = make_register(Path(folder), kind, records, seed=seed)
@@ -85,7 +100,7 @@ def measure(kind: RegisterKind, records: int, seed: int, rule: str, errors: int)
     tidy = tidy_records(layout, delivered)
     keys = [known[delivered.source_of(place), delivered.ids[place]][0] for place in range(len(delivered))]
     entities, labels = np.unique(keys, return_inverse=True)
-    rules = rules_from(layout, dict.fromkeys(layout.groups, rule) if rule else {})
+    rules = rules_from(layout, default_rules(layout, named))
     golden = golden_columns(layout, rules, delivered, tidy, labels.astype(np.int32))
     members: list[list[int]] = [[] for _ in entities]
     for place, label in enumerate(labels.tolist()):
@@ -95,6 +110,7 @@ def measure(kind: RegisterKind, records: int, seed: int, rule: str, errors: int)
     frequent: dict[str, list[bool]] = {}
     by_source: dict[str, dict[str, list[bool]]] = {}
     shown: Counter[str] = Counter()
+    kinds: dict[str, Counter[str]] = {}
     for number, entity in enumerate(entities.tolist()):
         if len(members[number]) < 2:
             continue
@@ -110,13 +126,21 @@ def measure(kind: RegisterKind, records: int, seed: int, rule: str, errors: int)
             frequent.setdefault(part, []).append(usual == of(right))
             for place, value in zip(members[number], values, strict=True):
                 by_source.setdefault(part, {}).setdefault(delivered.source_of(place), []).append(value == of(right))
+            if not is_right:
+                kinds.setdefault(part, Counter())[_kind_of_error(of(found), of(right))] += 1
             if not is_right and shown[part] < errors:
                 shown[part] += 1
                 print(f"  {part}: '{of(found)}' instead of '{of(right)}' of {values}")
     print(f"{kind.value}s, {len(delivered)} records{'':>12}  golden  most frequent  best source")
     for part, right_ones in ours.items():
         best = max(sum(flags) / len(flags) for flags in by_source[part].values())
-        print(f"  {part:<30}{_share(right_ones)}{_share(frequent[part]):>15}{best:13.3f}  ({len(right_ones)})")
+        print(
+            f"  {part:<30}{_share(right_ones)}{_share(frequent[part]):>15}{best:13.3f}  ({len(right_ones)})  {_told(kinds.get(part))}"
+        )
+
+
+def _told(kinds: Counter[str] | None) -> str:
+    return ", ".join(f"{kind} {count}" for kind, count in (kinds or Counter[str]()).most_common())
 
 
 def main() -> None:
@@ -124,11 +148,11 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--records", type=int, default=10_000)
     parser.add_argument("--seed", type=int, default=2)
-    parser.add_argument("--rule", choices=["", *RULES], default="", help="one rule for all instead of the usual ones")
+    parser.add_argument("--rules", choices=RULE_SETS, default="consensus", help="a ready-made set of rules")
     parser.add_argument("--errors", type=int, default=0)
     given = parser.parse_args()
     for kind in RegisterKind:
-        measure(kind, given.records, given.seed, given.rule, given.errors)
+        measure(kind, given.records, given.seed, given.rules, given.errors)
 
 
 if __name__ == "__main__":

@@ -7,9 +7,13 @@ from hypothesis import strategies as st
 
 from oddpair.core.errors import Refused
 from oddpair.core.fields import RegisterKind, default_layout
+from oddpair.core.standard import standard_values
 from oddpair.core.survivorship import (
     RULE_SETS,
     Contributor,
+    all_values,
+    contradicting_fields,
+    contradictions,
     default_rules,
     golden_columns,
     golden_rows,
@@ -18,7 +22,7 @@ from oddpair.core.survivorship import (
     rules_from,
     rules_that_fit,
 )
-from oddpair.core.tidying import tidy_records
+from oddpair.core.tidying import tidy_records, tidy_row
 
 from .strategies import chains, record_sets, records
 
@@ -226,3 +230,47 @@ def test_golden_values_by_columns_are_those_found_cluster_by_cluster(rows: Rows,
     columns = golden_columns(layout, rules, delivered, tidy, labels)
     for number, row in enumerate(golden_rows(layout, rules, clusters)):
         assert {name: value for name, column in columns.items() if (value := column.at(number))} == row
+
+
+def test_all_values_of_members_stand_beside_the_golden_one_with_their_labels() -> None:
+    rows = [
+        {"phone": "01632 960001", "phone#2": "01632 960002"},
+        {"phone": "+44 1632 960001 / 01632 960003"},
+        {"phone": "unknown"},
+    ]
+    members = [
+        Contributor(str(number), f"source{number}", number, "", row, tidy_row(LAYOUT, {**row, "address.country": "GB"}))
+        for number, row in enumerate(rows, 1)
+    ]
+    golden = {"phone": "+441632960001", "address.country": "GB"}
+    held = all_values(
+        LAYOUT, members, golden, lambda own: standard_values(LAYOUT, own), {"source1": {"phone#2": "mobile"}}
+    )
+    assert [(one.values, one.holders) for one in held] == [
+        ({"phone": "+441632960001"}, (("source1", "1", ""), ("source2", "2", ""))),
+        ({"phone": "+441632960002"}, (("source1", "1", "mobile"),)),
+        ({"phone": "+441632960003"}, (("source2", "2", ""),)),
+    ]
+
+
+@pytest.mark.parametrize(
+    ("field", "values", "contradict"),
+    [
+        ("birth_date", ("1980-02-03", "1981-05-07"), True),
+        ("birth_date", ("1980-02-03", "1980-03-02"), False),
+        ("birth_date", ("1980-02-03", "1980-02-13"), False),
+        ("birth_date", ("1980-02-03", "1900-01-01"), False),
+        ("address.country", ("GB", "GB"), False),
+        ("address.country", ("GB", "DK"), True),
+        ("identifier", ("AB123456", "CD998877"), True),
+        ("identifier", ("AB123456", "123456"), False),
+        ("identifier", ("AB123456", "AB123457"), False),
+    ],
+)
+def test_only_what_cannot_all_be_true_contradicts(field: str, values: tuple[str, str], contradict: bool) -> None:
+    layout = default_layout(RegisterKind.PERSON)
+    members = [Contributor(str(n), "s", n, "", {}, {field: value}) for n, value in enumerate(values)]
+    judged = contradicting_fields(layout)
+    assert bool(contradictions(judged, members)) == contradict
+    assert contradictions(judged, members) == contradictions(judged, members[::-1])
+    assert contradictions(judged, members[:1]) == {}

@@ -139,7 +139,7 @@ def test_nothing_that_a_member_holds_is_lost_from_the_page(customers: str, sessi
         held = [item for item in view.explained.held if item.unit == unit]
         if held:
             assert held[0].values[unit] == values
-            holders = [holder for item in held for holder in item.holders]
+            holders = [(holder.source, holder.record) for item in held for holder in item.holders]
             assert {
                 (source.name, record.source_key) for record, source in view.members if record.fields.get(unit)
             } == set(holders)

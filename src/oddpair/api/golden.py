@@ -91,12 +91,18 @@ class RecordName(BaseModel):
     source_key: str
 
 
+class HolderOut(RecordName):
+    """A record that holds a value, and the label under which it was delivered, if any."""
+
+    label: str
+
+
 class HeldValueOut(BaseModel):
     """A distinct value that records hold of a field or group, and which do."""
 
     unit: str
     values: dict[str, str]
-    holders: list[RecordName]
+    holders: list[HolderOut]
 
 
 class RelationOut(BaseModel):
@@ -212,7 +218,10 @@ def get_golden(session: Transaction, slug: Slug, key: Key) -> GoldenOut:
         key=view.golden.key, asked_for=view.asked_for, version=view.golden.version, values=view.golden.values,
         origins=[_origin(unit, origin) for unit, origin in view.explained.origins.items() if not unit.startswith("pin:")],
         held=[
-            HeldValueOut(unit=value.unit, values=dict(value.values), holders=_named(value.holders))
+            HeldValueOut(
+                unit=value.unit, values=dict(value.values),
+                holders=[HolderOut(source=one.source, source_key=one.record, label=one.label) for one in value.holders],
+            )
             for value in view.explained.held
         ],
         contradictions={name: list(values) for name, values in view.explained.contradictions.items()},

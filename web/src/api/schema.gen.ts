@@ -2242,7 +2242,7 @@ export interface components {
          */
         HeldValueOut: {
             /** Holders */
-            holders: components["schemas"]["RecordName"][];
+            holders: components["schemas"]["HolderOut"][];
             /** Unit */
             unit: string;
             /** Values */
@@ -2274,6 +2274,18 @@ export interface components {
             undoable: boolean;
             /** Undone */
             undone: boolean;
+        };
+        /**
+         * HolderOut
+         * @description A record that holds a value, and the label under which it was delivered, if any.
+         */
+        HolderOut: {
+            /** Label */
+            label: string;
+            /** Source */
+            source: string;
+            /** Source Key */
+            source_key: string;
         };
         /**
          * JobOut

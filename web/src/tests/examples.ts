@@ -157,8 +157,16 @@ export const golden: Schemas["GoldenOut"] = {
     },
   ],
   held: [
-    { unit: "name", values: { name: "Skua Rope Works Ltd" }, holders: [{ source: "ledger", source_key: "00646" }] },
-    { unit: "name", values: { name: "Skua Rope" }, holders: [{ source: "till", source_key: "000517" }] },
+    {
+      unit: "name",
+      values: { name: "Skua Rope Works Ltd" },
+      holders: [{ source: "ledger", source_key: "00646", label: "" }],
+    },
+    {
+      unit: "name",
+      values: { name: "Skua Rope" },
+      holders: [{ source: "till", source_key: "000517", label: "billing" }],
+    },
   ],
   contradictions: { "address.city": ["ribe", "whitby"], phone: ["1", "2"] },
   unsettled: ["address.city"],

@@ -1,47 +1,59 @@
 """All distinct values that members hold of a unit: what did not win is not lost."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from ..fields import Field, FieldKind, Layout
-from ..records import further
-from .members import Contributor, holders_of, tidy_key, without_fillers
+from ..records import MOST_VALUES, further
+from .members import Contributor, tidy_key, without_fillers
 
 #: Kinds of which one delivered value may hold several ("01632 960001 / 01632 960444").
 _SEVERAL_IN_ONE = frozenset({FieldKind.PHONE, FieldKind.EMAIL})
-_MOST_IN_ONE = 9
 _COUNTRY = "address.country"
+Values = Mapping[str, str]
+
+
+class Holder(NamedTuple):
+    """Who holds a value: a source and its id, and the label under which it was delivered ("billing"), if any."""
+
+    source: str
+    record: str
+    label: str
 
 
 @dataclass(frozen=True, slots=True)
 class HeldValue:
-    """A distinct value of a unit, by field, and the members (source, id) that hold it."""
+    """A distinct value of a unit, by field, and the members that hold it."""
 
     unit: str
-    values: Mapping[str, str]
-    holders: tuple[tuple[str, str], ...]
+    values: Values
+    holders: tuple[Holder, ...]
 
 
 def all_values(
-    layout: Layout, contributors: Sequence[Contributor], golden: Mapping[str, str],
-    in_form: Callable[[Mapping[str, str]], Mapping[str, str]],
+    layout: Layout, contributors: Sequence[Contributor], golden: Values, in_form: Callable[[Values], Values],
+    labels: Mapping[str, Values],
 ) -> list[HeldValue]:  # fmt: skip
     """Return the distinct values of every unit of which there are several: the ``golden`` one first, then by how many hold them.
 
-    Values that mean the same are one, written as ``in_form`` writes the first of them; what it writes alike is one too.
+    Values that mean the same are one, written as ``in_form`` writes the first of them; what it writes alike is one too. ``labels`` says,
+    per source, under which label the value at a place of a field was delivered.
     """
     found: list[HeldValue] = []
     contributors = list(map(without_fillers, contributors))
     for unit, fields in layout.groups.items():
         names = [field.name for field in fields]
-        groups: dict[str, tuple[Mapping[str, str], list[tuple[str, str]]]] = {}
-        for contributor, values in holders_of(names, contributors):
+        groups: dict[str, tuple[Values, list[Holder]]] = {}
+        for contributor in contributors:
             # How a number is written hangs on the country of whoever gives it.
             country = contributor.values.get(_COUNTRY) or golden.get(_COUNTRY, "")
-            for key, own in _apart(unit, fields, contributor, values):
+            for place, key, own in _each(unit, fields, contributor):
+                of_source = labels.get(contributor.source, {})
+                label = next((of_source[name] for field in names if (name := further(field, place)) in of_source), "")
                 own = {_COUNTRY: country, **own} if country else own
-                groups.setdefault(key, (own, []))[1].append((contributor.source, contributor.record))
-        of_unit: dict[tuple[tuple[str, str], ...], list[tuple[str, str]]] = {}
+                groups.setdefault(key, (own, []))[1].append(Holder(contributor.source, contributor.record, label))
+        of_unit: dict[tuple[tuple[str, str], ...], list[Holder]] = {}
         for own, holders in groups.values():
             written = {name: value for name, value in in_form(own).items() if name in names and value}
             of_unit.setdefault(tuple(written.items()), []).extend(holders)
@@ -52,12 +64,26 @@ def all_values(
     return found
 
 
-def _apart(
-    unit: str, fields: Sequence[Field], contributor: Contributor, values: Mapping[str, str]
-) -> list[tuple[str, Mapping[str, str]]]:
-    """Return (what makes it one with others, value) of every value that a contributor holds of a unit."""
+def _each(unit: str, fields: Sequence[Field], contributor: Contributor) -> Iterator[tuple[int, str, Values]]:
+    """Yield (its place, what makes it one with others, the value) of every value that a contributor holds of a unit."""
     tidy = contributor.tidy
-    if len(fields) == 1 and fields[0].kind in _SEVERAL_IN_ONE and tidy.get(further(unit, 1)):
-        parts = [tidy.get(further(unit, place), "") for place in range(_MOST_IN_ONE)]
-        return [(f"{unit}={part}", {unit: part}) for part in parts if part]
-    return [(tidy_key(contributor, unit.split(".")[0], values), values)]
+    for place in range(MOST_VALUES):
+        values = {
+            field.name: value for field in fields if (value := contributor.values.get(further(field.name, place)))
+        }
+        if place and values:
+            yield place, "|".join(f"{name}={value}" for name, value in sorted(values.items())), values
+        elif not values:
+            continue
+        elif _holds_several(unit, fields, contributor):
+            for part in filter(None, (tidy.get(further(unit, further_place)) for further_place in range(MOST_VALUES))):
+                yield 0, f"{unit}={part}", {unit: part}
+        else:
+            yield 0, tidy_key(contributor, unit.split(".")[0], values), values
+
+
+def _holds_several(unit: str, fields: Sequence[Field], contributor: Contributor) -> bool:
+    """Whether the one value that was delivered holds several."""
+    second = further(unit, 1)
+    is_one = len(fields) == 1 and fields[0].kind in _SEVERAL_IN_ONE
+    return is_one and bool(contributor.tidy.get(second)) and not contributor.values.get(second)

@@ -7,6 +7,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from ...core.fields import FRESHNESS_FIELD
+from ...core.mapping import place_labels
 from ...core.processes import processes
 from ...core.survivorship import (
     Contributor,
@@ -24,6 +25,7 @@ from ...store.bulk import copy_ids
 from ...store.locks import lock_golden
 from ...store.tables import Pin, Register, Source, SourceRecord
 from .layouts import layout_of
+from .mappings import mapping_of
 from .projection import Projected, Projector, in_form, project_lines, with_a_say, with_pins
 from .tidy_steps_in_force import tidy_steps_of
 
@@ -84,7 +86,9 @@ def explain_golden(
     for pin in pins:
         origins[f"pin:{pin.field}"] = {"instead_of": values.get(pin.field, "")}
     final = with_pins(values, [(pin.field, pin.value) for pin in pins])
-    held = all_values(layout, heard, final, lambda own: in_form(layout, register.form, own))
+    sources = {source.name: source for _, source in (records[member] for member in members)}
+    labels = {name: place_labels(mapping_of(source.mapping)) for name, source in sources.items() if source.mapping}
+    held = all_values(layout, heard, final, lambda own: in_form(layout, register.form, own), labels)
     return Explained(final, origins, held, contradictions(contradicting_fields(layout), heard))
 
 

@@ -2,6 +2,9 @@ import type { Schemas } from "../../api/client";
 import { nameOf } from "../../domain/format";
 import type { Golden } from "./queries";
 
+const holder = ({ source, source_key, label }: Golden["held"][number]["holders"][number]) =>
+  `${source} ${source_key}${label && ` (${label})`}`;
+
 /** All distinct values that the records hold, where there are several: what did not win is not lost. */
 export function HeldValues({ golden, fields }: { golden: Golden; fields: readonly Schemas["FieldOut"][] }) {
   const labelOf = (unit: string) =>
@@ -22,9 +25,7 @@ export function HeldValues({ golden, fields }: { golden: Golden; fields: readonl
                   .map((value, place) => (
                     <li key={JSON.stringify(value.values)} className={place === 0 ? "font-medium" : ""}>
                       {unit === "name" ? nameOf(value.values) : Object.values(value.values).join(", ")}{" "}
-                      <span className="text-soft text-xs font-normal">
-                        {value.holders.map(({ source, source_key }) => `${source} ${source_key}`).join(", ")}
-                      </span>
+                      <span className="text-soft text-xs font-normal">{value.holders.map(holder).join(", ")}</span>
                     </li>
                   ))}
               </ul>

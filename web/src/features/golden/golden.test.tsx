@@ -36,6 +36,7 @@ describe("the golden record page", () => {
     await screen.findByText("Town is ribe and whitby.", { exact: false });
     expect(screen.queryByText("Phone is 1 and 2.", { exact: false })).toBeNull();
     expect(screen.getByText("Skua Rope")).toBeTruthy();
+    expect(screen.getByText("till 000517 (billing)")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Choose or accept one" }));
     expect((await screen.findByRole("dialog")).textContent).toContain("Pin Town of CU-00001");
   });
