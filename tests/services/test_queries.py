@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 import oddpair.store
 from oddpair.core.errors import NotFound, Refused
+from oddpair.core.text.search_words import sounds_of
 from oddpair.services.golden import golden_page as golden
 from oddpair.services.golden import merge
 from oddpair.services.golden.golden_list import Asked, GoldenList, Order, golden_list
@@ -326,6 +327,14 @@ def test_golden_records_are_listed_and_searched(customers: str, sessions: Sessio
         number = rows[0].key.partition("-")[2]
         assert rows[0].key in {row.key for row in ask(limit=500, search=number).page.rows}
         assert ask(search="'").total == 0
+        words = sorted({word for row in rows for word in row.values.get("name", "").lower().split() if word.isascii()})
+        spelled = {word: word[:3] + word[2:] for word in words if sounds_of(word)}
+        word, doubled = next(
+            (w, d) for w, d in spelled.items() if set(sounds_of(w)) & set(sounds_of(d)) and d not in words
+        )
+        heard = ask(limit=500, search=doubled)
+        assert heard.by_sound
+        assert {row.key for row in ask(limit=500, search=word).page.rows} <= {row.key for row in heard.page.rows}
         with pytest.raises(NotFound):
             golden.golden_view(session, customers, "CU-99999")
         with pytest.raises(Refused, match="page is not there"):

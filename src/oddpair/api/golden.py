@@ -42,12 +42,14 @@ class GoldenLine(BaseModel):
 class GoldenList(BaseModel):
     """A page of golden records; ``before`` and ``behind`` are the cursors of the pages beside it, "" where there is none.
 
-    There may be more than ``total``, where ``at_least`` tells so; ``contradictory`` counts those of the register with a contradiction
+    There may be more than ``total``, where ``at_least`` tells so; ``by_sound`` tells that nothing is spelled as searched and these sound
+    like it; ``contradictory`` counts those of the register with a contradiction
     that nobody settled.
     """
 
     total: int
     at_least: bool
+    by_sound: bool
     contradictory: int
     before: str
     behind: str
@@ -205,7 +207,7 @@ def list_golden(session: Transaction, slug: Slug, query: Annotated[GoldenListAsk
         for row in found.page.rows
     ]  # fmt: skip
     return GoldenList(
-        total=found.total, at_least=found.at_least, contradictory=found.contradictory, before=found.page.before,
+        total=found.total, at_least=found.at_least, by_sound=found.by_sound, contradictory=found.contradictory, before=found.page.before,
         behind=found.page.behind, golden=lines,
     )  # fmt: skip
 

@@ -2148,7 +2148,8 @@ export interface components {
          * GoldenList
          * @description A page of golden records; ``before`` and ``behind`` are the cursors of the pages beside it, "" where there is none.
          *
-         *     There may be more than ``total``, where ``at_least`` tells so; ``contradictory`` counts those of the register with a contradiction
+         *     There may be more than ``total``, where ``at_least`` tells so; ``by_sound`` tells that nothing is spelled as searched and these sound
+         *     like it; ``contradictory`` counts those of the register with a contradiction
          *     that nobody settled.
          */
         GoldenList: {
@@ -2158,6 +2159,8 @@ export interface components {
             before: string;
             /** Behind */
             behind: string;
+            /** By Sound */
+            by_sound: boolean;
             /** Contradictory */
             contradictory: number;
             /** Golden */

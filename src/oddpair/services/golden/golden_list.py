@@ -13,7 +13,7 @@ from ...store.registers import register_by_slug, source_by_name
 from ...store.tables import Register
 from ...store.word_search import MOST_FOUND, find_by_words
 from ..state.layouts import layout_of
-from ..state.search import word_query
+from ..state.search import sound_query, word_query
 
 __all__ = ["Asked", "GoldenList", "Order", "filter_of", "golden_list"]
 BY_MEMBERS = Order()
@@ -37,12 +37,13 @@ class Asked:
 
 @dataclass(frozen=True, slots=True)
 class GoldenList:
-    """A page of golden records; ``total`` counts what was found, ``at_least`` tells that there may be more; ``contradictory`` how many
-    of the register hold a contradiction that nobody settled.
+    """A page of golden records; ``total`` counts what was found, ``at_least`` tells that there may be more, ``by_sound`` that no word is
+    spelled as searched, and these sound like it; ``contradictory`` how many of the register hold a contradiction that nobody settled.
     """
 
     total: int
     at_least: bool
+    by_sound: bool
     contradictory: int
     page: Page[GoldenRow]
 
@@ -51,10 +52,24 @@ def filter_of(session: Session, register: Register, asked: Asked, *, every: bool
     """Return the filter that a person asks for, with all that words find where ``every``; raise NotFound for a source or field that is not
     there.
     """
-    found: tuple[int, ...] | None = None
-    if asked.search.strip():
-        words = word_query(register.id, asked.search)
-        found = find_by_words(session, "golden_words", words, _EVERY if every else 0) if words else ()
+    found, _ = _found(session, register, asked.search, _EVERY if every else 0)
+    return _filter(session, register, asked, found)
+
+
+def _found(session: Session, register: Register, search: str, most: int = 0) -> tuple[tuple[int, ...] | None, bool]:
+    """Return (the golden records that are found by words, None without a search; whether by their sound)."""
+    if not search.strip():
+        return None, False
+    words = word_query(register.id, search)
+    found = find_by_words(session, "golden_words", words, most) if words else ()
+    sounds = "" if found else sound_query(register.id, search)
+    if not sounds:
+        return found, False
+    heard = find_by_words(session, "golden_words", sounds, most)
+    return heard, bool(heard)
+
+
+def _filter(session: Session, register: Register, asked: Asked, found: tuple[int, ...] | None) -> GoldenFilter:
     if asked.empty:
         layout_of(register).field(asked.empty)
     return GoldenFilter(
@@ -84,10 +99,11 @@ def golden_list(
     register = register_by_slug(session, slug)
     if order.field:
         layout_of(register).field(order.field)
-    only = filter_of(session, register, asked)
+    found, by_sound = _found(session, register, asked.search)
+    only = _filter(session, register, asked, found)
     page = golden_page(session, register.id, only, order=order, cursor=cursor, limit=limit)
     total = count_golden(session, register.id, only)
     found_most = only.found is not None and len(only.found) >= MOST_FOUND
     at_least = found_most or (total >= MOST_COUNTED and not only.is_everything)
     contradictory = count_golden(session, register.id, GoldenFilter(contradictory=True))
-    return GoldenList(total, at_least, contradictory, page)
+    return GoldenList(total, at_least, by_sound, contradictory, page)

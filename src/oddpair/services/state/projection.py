@@ -13,11 +13,12 @@ import orjson
 from ...core.fields import FRESHNESS_FIELD, Field, Layout
 from ...core.standard import AS_DELIVERED, STANDARD, standard_values
 from ...core.survivorship import Contributor, Rules, contradicting_fields, contradictions, golden_rows
-from ...core.text.search_words import search_words
+from ...core.text.search_words import search_sounds, search_words
 from ...core.tidying import NOTHING, TidySteps, prepare_row
 from .copy_text import copy_line, word_vector
 
 _LONGEST_SORT_NAME = 200
+_NAME = "name"
 Pinned = Sequence[tuple[str, str]]
 
 
@@ -158,7 +159,8 @@ def project_lines(projector: Projector, lines: Sequence[bytes]) -> Projected:
         values = with_pins(in_form(projector.layout, projector.form, row), pins)
         sources = _array(sorted({member.source_id for member in group}))
         open_ones = _array(unsettled(judged, contributors, pins))
-        words = word_vector(projector.register_id, search_words([first.key, *values.values()]))
+        spoken = search_sounds([value for name, value in values.items() if name.partition(".")[0] == _NAME])
+        words = word_vector(projector.register_id, [*search_words([first.key, *values.values()]), *spoken])
         golden, as_json, name = str(first.golden), orjson.dumps(values).decode(), sort_name_of(values)
         if first.number is None:
             known.append(copy_line((golden, as_json, name, sources, open_ones, words)))

@@ -33,6 +33,13 @@ function Head({ member, chosen, onToggle }: { member: Member; chosen: boolean; o
   );
 }
 
+/** Whether the check digits of the identifier that won are right. */
+const isChecked = (golden: Golden, field: string, origin: Golden["origins"][number] | undefined) =>
+  golden.members.some(
+    ({ source, source_key, tidy }) =>
+      source === origin?.source && source_key === origin.source_key && Boolean(tidy[`${field}.checked`]),
+  );
+
 function GoldenCell({
   golden,
   field,
@@ -58,6 +65,7 @@ function GoldenCell({
         {pin
           ? `pinned by ${pin.actor}: ${pin.reason}`
           : origin && golden.values[field.name] && `${origin.source}: ${origin.says}`}
+        {isChecked(golden, field.name, origin) && "; its check digits are right"}
       </span>
     </td>
   );

@@ -56,6 +56,7 @@ export function GoldenListPage() {
         found && (
           <span className="flex flex-wrap items-center gap-2">
             {`${found.at_least ? "more than " : ""}${count(found.total)} ${asksForSome ? "found" : "in force"}`}
+            {found.by_sound && <span className="text-ink">None is spelled like that; these sound alike.</span>}
             {found.contradictory > 0 && !query.contradictory && (
               <button type="button" className="text-rust underline" onClick={() => change({ contradictory: true })}>
                 {count(found.contradictory)} contradictory

@@ -16,7 +16,7 @@ const line = {
   filled: 2,
   updated_at: golden.updated_at,
 };
-const found = { total: 1, at_least: false, contradictory: 3, before: "", behind: "", golden: [line] };
+const found = { total: 1, at_least: false, by_sound: false, contradictory: 3, before: "", behind: "", golden: [line] };
 
 function open(path = "/r/customers/golden", more: Record<string, unknown> = {}) {
   const asked = serve({
