@@ -130,6 +130,13 @@ def test_golden_records_go_out_with_the_chosen_fields_filter_and_form(customers:
     assert {row["address.country"] for row in found} == {"Denmark"}
     assert all(" " in row["phone"] for row in found if row.get("phone", "").startswith("+"))
     assert {row["golden_key"] for row in rows(sessions, customers, "members")} == set(every)
+    with_all = rows(sessions, customers, "golden", further=True)
+    assert [row["golden_key"] for row in with_all] == list(every)
+    several = {row["golden_key"]: row["phone.all"].split(" | ") for row in with_all if "phone.all" in row}
+    assert several
+    for key, phones in several.items():
+        assert len(set(phones)) == len(phones) > 1
+        assert phones[0] == every[key]["phone"]
     with sessions() as session:
         for wanted, table, ending in (
             (Wanted(columns=("fone",)), "golden", "csv"), (Wanted(written="loud"), "golden", "csv"), (Wanted(), "keys", "vcf"),

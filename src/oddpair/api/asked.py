@@ -58,15 +58,17 @@ class SavedView(GoldenListAsked):
 
 class SendOutAsked(GoldenAsked):
     """What is sent out: of golden records those asked for, with the chosen columns in that order (none: all); values as the register
-    keeps them, in standard form, or for people to read; of changes those since a moment."""
+    keeps them, in standard form, or for people to read, and ``further`` a column per field or group with all distinct values; of changes
+    those since a moment."""
 
     columns: Columns = []
     written: Literal["as kept", "standard", "for people"] = "as kept"
     since: AwareDatetime | None = None
+    further: bool = False
 
     def wanted(self) -> Wanted:
         """Return what is wanted."""
-        return Wanted(tuple(self.columns), self.asked(), self.written, self.since)
+        return Wanted(tuple(self.columns), self.asked(), self.written, self.since, self.further)
 
 
 class SavedSendOut(SendOutAsked):

@@ -31,6 +31,7 @@ CONTENT_TYPES = {
 #: A sheet takes no more rows (ECMA-376, as spreadsheets have it), the header among them.
 _MOST_ROWS_OF_SHEET = 1_048_576
 _CHUNK_BYTES = 1 << 20
+_JOINED_LETTERS = 64_000
 
 
 def harmless(cell: str) -> str:
@@ -96,8 +97,22 @@ def table_chunks(
         texts = {
             "csv": lambda: csv_lines(columns, rows), "jsonl": lambda: json_lines(columns, rows), "vcf": lambda: vcard_lines(rows),
         }[format_]()  # fmt: skip
-        for text in texts:
+        for text in _joined(texts):
             yield text.encode("utf-8", "replace")
+
+
+def _joined(texts: Iterable[str]) -> Iterator[str]:
+    """Yield short texts joined into longer ones: whoever sends them takes a while for each."""
+    parts: list[str] = []
+    size = 0
+    for text in texts:
+        parts.append(text)
+        size += len(text)
+        if size > _JOINED_LETTERS:
+            yield "".join(parts)
+            parts, size = [], 0
+    if parts:
+        yield "".join(parts)
 
 
 def write_csv(path: Path, columns: Sequence[str], rows: Iterable[Mapping[str, str]]) -> None:

@@ -16,12 +16,21 @@ from .golden_filter import IN_FORCE, GoldenFilter
 _NAMED = re.compile(r"(?<![:\w]):(\w+)")
 
 
-def golden_lines(session: Session, register_id: int, only: GoldenFilter) -> Iterator[bytes]:
-    """Yield lines (key, number of records, values) of golden records in force, by number."""
+#: What the members of a golden record hold: (source, its id, fields) of each.
+_HELD = """(
+    SELECT json_agg(json_build_array(o.name, s.source_key, s.fields) ORDER BY o.trust_rank, s.id)
+    FROM golden_members m JOIN source_records s ON s.id = m.record_id JOIN sources o ON o.id = s.source_id WHERE m.golden_id = g.id
+)"""
+
+
+def golden_lines(
+    session: Session, register_id: int, only: GoldenFilter, *, with_members: bool = False
+) -> Iterator[bytes]:
+    """Yield lines (key, number of records, values, and with members what each holds) of golden records in force, by number."""
     condition, values = only.condition()
     among = _NAMED.sub(r"%(\1)s", condition)
     query = f"""
-        SELECT to_json(g.key), g.size, g.values FROM golden_records g
+        SELECT to_json(g.key), g.size, g.values{", " + _HELD if with_members else ""} FROM golden_records g
         WHERE g.register_id = %(register_id)s AND {among} ORDER BY g.number
     """
     return copied_out(session, query, {**values, "register_id": register_id})

@@ -3382,6 +3382,11 @@ export interface components {
              */
             file_format: "csv" | "xlsx" | "jsonl" | "parquet" | "vcf";
             /**
+             * Further
+             * @default false
+             */
+            further: boolean;
+            /**
              * Least Members
              * @default 0
              */
@@ -6300,6 +6305,7 @@ export interface operations {
                 columns?: string[];
                 written?: "as kept" | "standard" | "for people";
                 since?: string | null;
+                further?: boolean;
             };
             header?: never;
             path: {

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
+from functools import partial
 
 import orjson
 from sqlalchemy.orm import Session
@@ -10,15 +11,19 @@ from sqlalchemy.orm import Session
 from ...core.errors import Refused, did_you_mean
 from ...core.fields import Layout
 from ...core.standard import for_people, standard_values
+from ...core.survivorship import Contributor, all_values
 from ...store import send_out as store
 from ...store.registers import register_by_slug
 from ...store.tables import Register
 from ..state.layouts import layout_of
+from ..state.projection import in_form
 from .golden_list import Asked, filter_of
 
 #: How values are written: as the register gives them, in standard form, or as people read them.
 WRITTEN = ("as kept", "standard", "for people")
 _KEY, _RECORDS = "golden_key", "records"
+#: The column for all values of a unit, and what stands between them.
+_ALL, _BETWEEN = ".all", " | "
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,13 +38,14 @@ class OutTable:
 @dataclass(frozen=True, slots=True)
 class Wanted:
     """What is sent out of a table: of golden records those ``asked`` for, of their ``columns`` the chosen ones in that order (none: all),
-    ``written`` how; of changes those ``since`` a moment.
+    ``written`` how, and with a ``further`` column per unit for all distinct values that members hold; of changes those ``since`` a moment.
     """
 
     columns: tuple[str, ...] = ()
     asked: Asked = field(default_factory=Asked)
     written: str = WRITTEN[0]
     since: datetime | None = None
+    further: bool = False
 
 
 EVERYTHING = Wanted()
@@ -53,8 +59,17 @@ def golden_table(session: Session, slug: str, wanted: Wanted = EVERYTHING) -> Ou
     for column in wanted.columns:
         if column not in every:
             raise Refused(f"Golden records have no column '{column}'.{did_you_mean(column, every)}")
-    lines = store.golden_lines(session, register.id, filter_of(session, register, wanted.asked, every=True))
-    return OutTable(f"{register.slug}-golden", wanted.columns or every, _golden_rows(lines, _writer(layout, wanted)))
+    only = filter_of(session, register, wanted.asked, every=True)
+    lines = store.golden_lines(session, register.id, only, with_members=wanted.further)
+    write = _writer(layout, wanted)
+    held = partial(in_form, layout, register.form) if wanted.written == WRITTEN[0] else write
+    columns = wanted.columns or every
+    if not wanted.further:
+        return OutTable(f"{register.slug}-golden", columns, _golden_rows(lines, write))
+    further = tuple(
+        unit + _ALL for unit, fields in layout.groups.items() if {one.name for one in fields} & set(columns)
+    )
+    return OutTable(f"{register.slug}-golden", (*columns, *further), _rows_with_all(layout, lines, write, held))
 
 
 Write = Callable[[Mapping[str, str]], Mapping[str, str]]
@@ -74,6 +89,21 @@ def _golden_rows(lines: Iterator[bytes], write: Write) -> Iterator[dict[str, str
     for line in lines:
         key, size, values = line.split(b"\x01")
         yield {_KEY: orjson.loads(key), _RECORDS: size.decode(), **write(orjson.loads(values))}
+
+
+def _rows_with_all(layout: Layout, lines: Iterator[bytes], write: Write, held: Write) -> Iterator[dict[str, str]]:
+    for line in lines:
+        key, size, kept, members = line.split(b"\x01")
+        values = write(orjson.loads(kept))
+        row = {_KEY: orjson.loads(key), _RECORDS: size.decode(), **values}
+        contributors = [Contributor(record, source, 1, "", own, {}) for source, record, own in orjson.loads(members)]
+        several: dict[str, list[str]] = {}
+        for held_value in all_values(layout, contributors, values, held, {}):
+            texts = held_value.values
+            # A whole name says what its parts say.
+            whole = texts.get(held_value.unit) or ", ".join(texts.values())
+            several.setdefault(held_value.unit, []).append(whole)
+        yield row | {unit + _ALL: _BETWEEN.join(dict.fromkeys(texts)) for unit, texts in several.items()}
 
 
 def crosswalk_table(session: Session, slug: str, wanted: Wanted = EVERYTHING) -> OutTable:

@@ -175,6 +175,17 @@ export function Composer({ sendOut, fields, sources, onChange }: Props) {
             onChange={(written) => onChange({ written })}
             className="w-64"
           />
+          {sendOut.table === "golden" && sendOut.file_format !== "vcf" && (
+            <label className="flex items-center gap-1.5">
+              <input
+                type="checkbox"
+                className="accent-plum"
+                checked={sendOut.further ?? false}
+                onChange={() => onChange({ further: !sendOut.further })}
+              />
+              all values that records hold, in further columns
+            </label>
+          )}
         </Line>
       )}
     </>

@@ -19,6 +19,7 @@ export const USUAL: SendOut = {
   pinned: false,
   contradictory: false,
   empty: "",
+  further: false,
 };
 
 /** Where a send-out is fetched; what is as usual is left out. */
