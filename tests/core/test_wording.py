@@ -44,6 +44,16 @@ def test_a_word_that_one_list_always_writes_otherwise_is_a_habit_and_a_slip_or_a
     assert changed.column("name").at(int(left[0])) == "kestrel services"
 
 
+def test_among_many_names_a_slip_that_comes_again_and_again_is_no_habit() -> None:
+    pairs = [(f"firm{number} services", f"firm{number} services") for number in range(300)]
+    pairs += [(f"other{number} services", f"other{number} servicees") for number in range(6)]
+    pairs += [(f"third{number} boatyard", f"third{number} btyd") for number in range(6)]
+    records, left, right = lists(pairs)
+    assert [(habit.written, habit.meant) for habit in find_word_habits(records, "name", left, right)] == [
+        ("btyd", "boatyard")
+    ]
+
+
 @given(
     st.lists(st.tuples(*[st.text("ab ", max_size=12)] * 2), min_size=1, max_size=30), st.randoms(use_true_random=False)
 )

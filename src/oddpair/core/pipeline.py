@@ -21,6 +21,8 @@ from .wording import WordHabit, best_of_both, find_word_habits, reworded
 _NAMES_WITH_HABITS = "organisation_name"
 #: How often names are reworded and matched again, at most: what is found then may tell more habits.
 _ROUNDS = 3
+#: Habits of words that are told by a smaller share of the likely pairs are told, but nothing is matched again for them.
+_LEAST_TOLD = 0.002
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,6 +134,12 @@ def _habits(matched: Round) -> dict[str, tuple[WordHabit, ...]]:
     return {name: habits for name, habits in found.items() if habits}
 
 
+def _are_worth_a_round(habits: Mapping[str, Sequence[WordHabit]], matched: Round) -> bool:
+    """Whether words that sources write differently are found in enough of the likely pairs to match everything again."""
+    likely = int(matched.scorer.kept(matched.settled.scored).sum())
+    return sum(habit.times for found in habits.values() for habit in found) > _LEAST_TOLD * likely
+
+
 def _reworded(records: RecordSet, habits: Mapping[str, Sequence[WordHabit]]) -> RecordSet:
     for name, found in habits.items():
         records = reworded(records, name, found)
@@ -189,7 +197,7 @@ def run(
     with stages.stage("contest"):
         habits = fresh = _habits(matched)
     rounds = _ROUNDS if plan.weights.wording == "used" and is_little_known(matched.settled.scored) else 0
-    while fresh and rounds:
+    while rounds and _are_worth_a_round(fresh, matched):
         matched = match_once(_reworded(matched.records, fresh), given, stages)
         fresh = _habits(matched)
         habits, rounds = (

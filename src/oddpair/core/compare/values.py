@@ -1,5 +1,6 @@
 """Comparisons of single tidy values: equal or not, with what counts as nearly equal."""
 
+import re
 from typing import NamedTuple
 
 import numpy as np
@@ -23,6 +24,7 @@ from .base import (
 from .holders import holders_by_names
 
 MISSING, EQUAL, CLOSE, DIFFERENT, FURTHER = range(5)
+_NO_DIGIT, _NO_LETTER = re.compile(r"\D+"), re.compile(r"[^\w@]+|[\d_]+")
 
 
 class _Values(NamedTuple):
@@ -61,7 +63,7 @@ def _measure(left: IntArray, right: IntArray, values: _Values, slips: int, level
 def _digits(column: Column) -> IntArray:
     """Return, per value, a number for the run of its digits: the same for values with the same digits in the same order."""
     numbers: dict[str, int] = {}
-    runs = ("".join(letter for letter in value if letter.isdigit()) for value in column.values)
+    runs = (_NO_DIGIT.sub("", value) for value in column.values)
     return np.array([numbers.setdefault(run, len(numbers)) for run in runs], dtype=np.int32)
 
 
@@ -109,7 +111,7 @@ def _prepare_exact(records: RecordSet, field: str, options: Options) -> Measure:
 
 
 def _letters(address: str) -> str:
-    return "".join(letter for letter in address if letter.isalpha() or letter == "@")
+    return _NO_LETTER.sub("", address)
 
 
 def _prepare_email(records: RecordSet, field: str, options: Options) -> Measure:

@@ -124,9 +124,10 @@ def hold_contest(candidates: Candidates, sources: IntArray, lists: Lists, width:
         return both + both.T
 
     refits = 0
+    messages = np.ones(2 * len(candidates.left))
     for _ in range(_ROUNDS):
         uncontested = odds(lists.starts(matches))
-        rivals = rival_bits(uncontested, choices)
+        rivals = rival_bits(uncontested, choices, messages)
         chances = expit((uncontested + rivals) * np.log(2.0))
         before = matches
         matches = smaller * (counted(chances) + _EXPECTED_SHARE * _EXPECTED_RECORDS) / (smaller + _EXPECTED_RECORDS)
@@ -145,12 +146,12 @@ def hold_contest(candidates: Candidates, sources: IntArray, lists: Lists, width:
             )
     starts = lists.starts(matches)
     uncontested = odds(starts)
-    rivals = rival_bits(uncontested, choices)
+    rivals = rival_bits(uncontested, choices, messages)
     directed = contested & lists.free[None, :]
     curve = curve_without_partners(
         uncontested, rivals, choices, float((lists.sizes[:, None] * directed).sum()), float((matches * directed).sum())
     )
     calibrated = np.where(candidates.known != 0, uncontested, curve(uncontested))
     added = np.where(taking_part, calibrated - uncontested, 0.0)
-    rivals = np.where(taking_part, rival_bits(calibrated, choices), 0.0)
+    rivals = np.where(taking_part, rival_bits(calibrated, choices, messages), 0.0)
     return Contest(contested, lists.free, starts, matches, correction, curve, added, rivals)

@@ -85,22 +85,25 @@ def _exchange(weights: Bits, choices: Choices, messages: Bits, fresh: Bits) -> f
                 after, alike = after + alike, 0.0
             fresh[choice] = 1.0 / (1.0 + fresh[choice] + after)
             alike += weights[pair] * messages[answer]
-    change = 0.0
+    change = 1.0
     for place in range(len(order)):
         choice = order[place]
-        damped = np.sqrt(messages[choice] * fresh[choice])
-        change = max(change, abs(np.log2(damped) - np.log2(messages[choice])))
-        messages[choice] = damped
-    return change
+        last_one = messages[choice]
+        if last_one != fresh[choice]:
+            ratio = np.sqrt(fresh[choice] / last_one)
+            change = max(change, ratio, 1.0 / ratio)
+            messages[choice] = last_one * ratio
+    return float(np.log2(change))
 
 
-def rival_bits(odds_bits: Bits, choices: Choices) -> Bits:
+def rival_bits(odds_bits: Bits, choices: Choices, messages: Bits | None = None) -> Bits:
     """Return what its rivals take from every pair, in bits (0 or less), for uncontested log2 odds ``odds_bits``.
 
-    The outcome does not depend on the order of the pairs. A pair that nobody contests loses nothing.
+    The outcome does not depend on the order of the pairs. A pair that nobody contests loses nothing. ``messages``, two a pair, are where
+    the exchange begins (ones at first) and are left as they settled, so that it need not begin anew for odds that changed little.
     """
     weights = np.exp2(np.minimum(odds_bits, _MOST_BITS))
-    messages = np.ones(2 * len(weights))
+    messages = np.ones(2 * len(weights)) if messages is None else messages
     fresh = np.ones(2 * len(weights))
     for _ in range(_ROUNDS):
         if _exchange(weights, choices, messages, fresh) < _SETTLED_BITS:

@@ -18,7 +18,7 @@ from .messages import Bits
 _SLOPE_SPREAD, _OFFSET_SPREAD = 0.3, 2.0
 _ROUNDS, _SETTLED = 12, 1e-4
 #: Pairs below these odds in bits cannot be anybody's partner and teach nothing; of the others so many suffice.
-_LEAST_ODDS, _MOST_PAIRS = -12.0, 60_000
+_LEAST_ODDS, _MOST_PAIRS = -12.0, 30_000
 _LEAST_SLOPE = 0.3
 #: A pair at least this likely to be the same, or to be different, is settled.
 _SETTLED_CHANCE = 0.9

@@ -2,7 +2,8 @@
 
 In such a pair the words that found no equal in the other name are aligned: what stands between the same neighbours on either
 side is the same thing, written otherwise. A run of words that stands for another one at least three times, and in half of the pairs
-in which either of the two occurs, is a habit of the lists (*Svc* for *Services*), not a slip; but only if the other list hardly ever
+in which either of the two occurs, and in a twentieth of those with the other, is a habit of the lists (*Svc* for *Services*), not a
+slip; but only if the other list hardly ever
 writes it: pairs that are not sure may be of neighbours, whose words both lists use. Aligning by longest common blocks
 follows J. W. Ratcliff and D. E. Metzener, "Pattern matching: the gestalt approach" (Dr. Dobb's Journal, 1988).
 """
@@ -19,6 +20,9 @@ from ..records import IntArray, RecordSet, column_from_codes
 
 #: A habit stands for another run so many times, and in this share of the pairs in which either occurs.
 _LEAST_TIMES, _LEAST_SHARE = 3, 0.5
+#: Of all likely pairs, equal names among them, in which the more usual one occurs it stands in at least this share: among many names,
+#: slips come three times as well.
+_LEAST_OF_USUAL = 0.05
 #: Longer runs are whole names, not words.
 _LONGEST_RUN = 3
 #: Of the names with a run that is one list's habit at most this share are the other's.
@@ -63,22 +67,34 @@ def _runs(name: Words) -> set[Words]:
 def _holding(runs: set[Words], names: Iterable[Words]) -> Counter[Words]:
     """Return how many of the names hold each of the runs."""
     counts = Counter[Words]()
+    begins = {run[0] for run in runs}
     for name in names:
-        counts.update(runs & _runs(name))
+        if not begins.isdisjoint(name):
+            counts.update(runs & _runs(name))
     return counts
 
 
-def _habits_between(pairs: Sequence[tuple[Words, Words]]) -> dict[tuple[Words, Words], int]:
-    """Return the runs that stand for each other as a habit in pairs of names, with how often they do."""
+def _habits_between(
+    pairs: Sequence[tuple[Words, Words]], every: Sequence[tuple[Words, Words]], times_as_many: float
+) -> dict[tuple[Words, Words], int]:
+    """Return the runs that stand for each other as a habit in pairs of different names, with how often they do.
+
+    ``every`` is a part of all likely pairs, equal names among them: they stand for ``times_as_many`` as the others do.
+    """
     replaced = Counter(pair for one, other in pairs for pair in set(_replaced_runs(one, other)))
     often = {pair: times for pair, times in replaced.items() if times >= _LEAST_TIMES}
     runs = {run for pair in often for run in pair}
-    holding, holding_other = (_holding(runs, names) for names in zip(*pairs, strict=True)) if runs else ({}, {})
+    if not runs:
+        return {}
+    holding, holding_other = (_holding(runs, names) for names in zip(*pairs, strict=True))
+    in_all, in_all_other = (_holding(runs, names) for names in zip(*every, strict=True))
 
     def is_habit(one: Words, other: Words, times: int) -> bool:
         of_one_only = holding_other[one] <= _MOST_ELSEWHERE * holding[one]
         of_other_only = holding[other] <= _MOST_ELSEWHERE * holding_other[other]
-        return (of_one_only or of_other_only) and times >= _LEAST_SHARE * min(holding[one], holding_other[other])
+        usual = max(in_all[one], in_all_other[other]) * times_as_many
+        is_usual = times >= _LEAST_SHARE * min(holding[one], holding_other[other]) and times >= _LEAST_OF_USUAL * usual
+        return (of_one_only or of_other_only) and is_usual
 
     return {(one, other): times for (one, other), times in often.items() if is_habit(one, other, times)}
 
@@ -104,20 +120,24 @@ def find_word_habits(records: RecordSet, field: str, left: IntArray, right: IntA
     Of the two writings the longer one is the one that is meant. In the order of sources, frequent ones first.
     """
     column, codes = records.column(field), records.column(field).codes
-    differ = (codes[left] >= 0) & (codes[right] >= 0) & (codes[left] != codes[right])
-    differ &= records.source_codes[left] != records.source_codes[right]
-    left, right = left[differ], right[differ]
+    across = (codes[left] >= 0) & (codes[right] >= 0) & (records.source_codes[left] != records.source_codes[right])
+    left, right = left[across], right[across]
     swapped = records.source_codes[left] > records.source_codes[right]
     left, right = np.where(swapped, right, left), np.where(swapped, left, right)
     between = records.source_codes[left].astype(np.int64) * len(records.sources) + records.source_codes[right]
+    differ = codes[left] != codes[right]
+
+    def some_names(chosen: npt.NDArray[np.intp]) -> tuple[list[tuple[Words, Words]], float]:
+        step = max(len(chosen) // _MOST_PAIRS, 1)
+        places = zip(left[chosen[::step]].tolist(), right[chosen[::step]].tolist(), strict=True)
+        return [(tuple(column.at(a).split()), tuple(column.at(b).split())) for a, b in places], float(step)
+
     found = []
-    for sources in np.unique(between).tolist():
-        chosen = np.flatnonzero(between == sources)
-        chosen = chosen[:: max(len(chosen) // _MOST_PAIRS, 1)]
-        names = [(tuple(column.at(a).split()), tuple(column.at(b).split()))
-                 for a, b in zip(left[chosen].tolist(), right[chosen].tolist(), strict=True)]  # fmt: skip
+    for sources in np.unique(between[differ]).tolist():
+        names, step = some_names(np.flatnonzero((between == sources) & differ))
+        every, step_of_all = some_names(np.flatnonzero(between == sources))
         one, other = divmod(sources, len(records.sources))
-        for (run, other_run), times in _habits_between(names).items():
+        for (run, other_run), times in _habits_between(names, every, step_of_all / step).items():
             sides = sorted(((" ".join(run), one), (" ".join(other_run), other)), key=lambda side: (len(side[0]), side))
             (written, source), (meant, of_other) = sides
             if meant.startswith(written):
@@ -138,7 +158,12 @@ def reworded(records: RecordSet, field: str, habits: Sequence[WordHabit]) -> Rec
                 }
                 if meant:
                     column = columns[name]
-                    changed = [_in_other_words(value, meant) for value in column.values]
+                    begins = frozenset(written[0] for written in meant)
+                    used = set(column.codes[records.source_codes == place].tolist())
+                    changed = [
+                        _in_other_words(value, meant, begins) if code in used else value
+                        for code, value in enumerate(column.values)
+                    ]
                     own = np.where(
                         (records.source_codes == place) & (column.codes >= 0), column.codes + len(changed), column.codes
                     )
@@ -146,8 +171,11 @@ def reworded(records: RecordSet, field: str, habits: Sequence[WordHabit]) -> Rec
     return RecordSet(records.sources, records.source_codes, records.ids, columns)
 
 
-def _in_other_words(name: str, meant: Mapping[Words, str]) -> str:
-    words, written, place = tuple(name.split()), [], 0
+def _in_other_words(name: str, meant: Mapping[Words, str], begins: frozenset[str]) -> str:
+    words = tuple(name.split())
+    if begins.isdisjoint(words):
+        return name
+    written, place = [], 0
     while place < len(words):
         for size in range(_LONGEST_RUN, 0, -1):
             found = meant.get(words[place : place + size]) if place + size <= len(words) else None
