@@ -217,3 +217,12 @@ def test_a_country_alone_has_no_vote_and_a_slip_of_an_address_is_told_as_one() -
         "2": "agrees, but for slips or gaps", "3": "agrees, but for slips or gaps", "4": "the same value",
         "5": "4 of 5 records support what won",
     }  # fmt: skip
+
+
+def test_a_number_dialled_inside_its_country_supports_the_whole_one() -> None:
+    numbers = [
+        {"phone": "01632 960864"},
+        {"phone": "+44 1632 960864", "address.country": "GB"},
+        {"phone": "01632 960111"},
+    ]
+    assert golden(ORGANISATION, *numbers)["phone"] == "+44 1632 960864"

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from ..fields import Field, FieldKind, Layout
+from ..fields import FRESHNESS_FIELD, Field, FieldKind, Layout
 from ..records import MOST_VALUES, further
 from .members import Contributor, tidy_key, without_fillers
 
@@ -43,6 +43,9 @@ def all_values(
     found: list[HeldValue] = []
     contributors = list(map(without_fillers, contributors))
     for unit, fields in layout.groups.items():
+        if unit == FRESHNESS_FIELD:
+            # Every record has its own, and it is none of the entity's.
+            continue
         names = [field.name for field in fields]
         groups: dict[str, tuple[Values, list[Holder]]] = {}
         for contributor in contributors:

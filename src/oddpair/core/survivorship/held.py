@@ -11,6 +11,7 @@ from .support import Relation, slips_apart
 Values = Mapping[str, str]
 _LONGEST_CODE_SLIP = 1
 _LEAST_ABBREVIATED = 3
+_LEAST_BARE = 6
 
 
 class Held(NamedTuple):
@@ -58,8 +59,14 @@ def unrelated(one: str, other: str) -> Relation:
     return Relation.NONE
 
 
+def _bare(code: str) -> str:
+    """Return a code without the zeros in front, with which a number is dialled inside its country; short ones as they are."""
+    bare = code.lstrip("0")
+    return bare if len(bare) >= _LEAST_BARE else code
+
+
 def code_relation(one: str, other: str) -> Relation:
     """Return how codes (phones, numbers, dates, mailboxes) stand to each other: one mark apart, or without what stands in front."""
-    if one.endswith(other) or other.endswith(one):
+    if len(one) != len(other) and (one.endswith(_bare(other)) or other.endswith(_bare(one))):
         return Relation.SHORT_FOR if len(one) < len(other) else Relation.LONG_FORM_OF
     return Relation.SLIP if slips_apart(one, other) <= _LONGEST_CODE_SLIP else Relation.NONE

@@ -30,6 +30,8 @@ Progress = Callable[[str, int, int], None]
 _AT_ONCE = 10_000
 _SHOWN_PER_FIELD = 25
 _EARLIER = 20
+#: Under which name the form stands beside the rules in the journal: no field can be called so.
+_FORM = "values are written"
 
 
 def change_rules(
@@ -50,9 +52,9 @@ def _set(
     session: Session, register: Register, document: dict[str, Any], form: str, *, actor: str, summary: str,
     undoes: int | None = None,
 ) -> None:  # fmt: skip
-    before = {**register.rules, "form": register.form}
+    before = {**register.rules, _FORM: register.form}
     register.rules, register.form = document, form
-    after = {**register.rules, "form": register.form}
+    after = {**register.rules, _FORM: register.form}
     if after != before:
         register.version += 1
         journal.append(
@@ -92,7 +94,7 @@ def put_rules_back(session: Session, slug: str, entry_id: int, *, actor: str, se
     if entry.chain != register.id or entry.kind != "rules":
         raise NotFound("change of rules", entry_id)
     before = dict(entry.data["before"])
-    form = str(before.pop("form", register.form))
+    form = str(before.pop(_FORM, register.form))
     document = rules_that_fit(layout_of(register), before)
     summary = f"Put back the survivorship rules from before {entry.at:%Y-%m-%d %H:%M}"
     _set(session, register, document, form, actor=actor, summary=summary, undoes=entry.id)

@@ -51,7 +51,7 @@ function View({ slug, golden }: { slug: string; golden: Golden }) {
         <Pane label="Values and records" className="px-4">
           <MemberTable golden={golden} fields={fields} chosen={chosen} onToggle={toggle} onPin={setPinning} />
         </Pane>
-        <div className="grid max-h-52 grid-cols-[3fr_4fr_4fr] border-t border-line-strong bg-sunk">
+        <div className="grid max-h-52 grid-cols-[4fr_4fr_3fr] border-t border-line-strong bg-sunk">
           <Pane label="History" className="px-4 py-2">
             <History slug={slug} golden={golden} />
           </Pane>

@@ -22,7 +22,7 @@ export function History({ slug, golden }: { slug: string; golden: Golden }) {
       <h2 className="text-sm font-semibold">History</h2>
       <ol className="mt-1 border-l-2 border-line-strong pl-3 text-sm">
         {golden.pins.map((pin) => (
-          <li key={`pin-${pin.id}`} className="flex items-center gap-3">
+          <li key={`pin-${pin.id}`} className="flex flex-wrap items-center gap-x-3">
             <span>{`Pin in force: ${pin.field} = “${pin.value}” instead of “${pin.instead_of}”`}</span>
             <Button
               look="quiet"
@@ -35,7 +35,7 @@ export function History({ slug, golden }: { slug: string; golden: Golden }) {
           </li>
         ))}
         {golden.history.map((step) => (
-          <li key={`${step.id} ${step.part}`} className="flex items-center gap-3 py-0.5">
+          <li key={`${step.id} ${step.part}`} className="flex flex-wrap items-center gap-x-3 py-0.5">
             <span className="whitespace-nowrap text-soft">{moment(step.at)}</span>
             <span className={step.undone ? "text-soft line-through" : ""}>{step.summary}</span>
             <span className="text-soft">{step.actor}</span>

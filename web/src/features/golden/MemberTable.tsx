@@ -73,8 +73,13 @@ function GoldenCell({
 
 /** Whether two records say the same in a field, however they write it: a part of an address may agree where the whole does not. */
 function meansTheSame(field: string, one: Member, other: Member | undefined): boolean {
+  if (!other) return false;
   const tidy = tidyOf(field, one.tidy);
-  return other !== undefined && tidy !== "" && tidy === tidyOf(field, other.tidy);
+  // A number with and without its country in front ends alike.
+  const end = one.tidy[`${field}.end`];
+  return (
+    (tidy !== "" && tidy === tidyOf(field, other.tidy)) || (end !== undefined && end === other.tidy[`${field}.end`])
+  );
 }
 
 function MemberCell({
