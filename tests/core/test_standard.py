@@ -149,3 +149,11 @@ def test_by_columns_it_is_the_same(rows: list[dict[str, str]]) -> None:
         found = {name: value for name, column in standard.items() if (value := column.at(place))}
         assert found == standard_values(PERSON, row)
     assert all(isinstance(column.codes, np.ndarray) for column in standard.values())
+
+
+def test_a_number_of_a_record_without_a_country_has_that_of_whoever_gave_it() -> None:
+    values = {"phone": "01632 960902"}
+    assert standard_values(ORGANISATION, values) == values
+    assert standard_values(ORGANISATION, values, {"phone": "United Kingdom"}) == {"phone": "+441632960902"}
+    elsewhere = {**values, "address.country": "DK"}
+    assert standard_values(ORGANISATION, elsewhere, {"phone": "GB"}) == standard_values(ORGANISATION, elsewhere)

@@ -167,3 +167,61 @@ def test_what_is_saved_is_found_by_its_name_and_knows_when_it_last_ran(
         assert [item.name for item in saved.saved_of(session, customers, saved.VIEW)] == ["To the ERP"]
         with pytest.raises(Refused, match="needs a name"):
             saved.save(session, customers, saved.VIEW, "  ", {}, actor="ann")
+
+
+def test_the_past_of_golden_records_follows_every_step(customers: str, sessions: SessionFactory) -> None:
+    merged(sessions, customers)
+    view = largest(sessions, customers)
+    key, version = view.golden.key, view.golden.version
+    known = {"made": (moment(sessions), dict(view.golden.values), len(view.members))}
+
+    def note(name: str) -> None:
+        with sessions() as session:
+            present = golden.golden_view(session, customers, key)
+            known[name] = moment(sessions), dict(present.golden.values), len(present.members)
+
+    with sessions.begin() as session:
+        pinned = edits.pin(
+            session, customers, key, field="phone", value="1", reason="x", seen_version=version, actor="ann"
+        )
+        version = pinned.version
+    note("pinned")
+    with sessions.begin() as session:
+        taken = view.members[-1][0].id
+        edits.split(session, customers, key, [taken], seen_version=version, reason="other", actor="ann")
+    note("split")
+    with sessions.begin() as session:
+        register = register_by_slug(session, customers)
+        [entry] = journal.latest_of_kind(session, register.id, "split", 1)
+        undo.undo_step(session, entry.id, actor="ann")
+    note("undone")
+    with sessions() as session:
+        for name, (at, values, members) in known.items():
+            then = golden.golden_then(session, customers, key, at)
+            assert (then.values, len(then.members)) == (values, members), name
+
+
+def test_a_key_that_led_elsewhere_for_a_while_was_not_in_force_then(customers: str, sessions: SessionFactory) -> None:
+    merged(sessions, customers)
+    view = largest(sessions, customers)
+    with sessions.begin() as session:
+        taken = [view.members[-1][0].id]
+        version = view.golden.version
+        fresh = edits.split(session, customers, view.golden.key, taken, seen_version=version, reason="x", actor="ann")
+    apart = moment(sessions)
+    with sessions.begin() as session:
+        register = register_by_slug(session, customers)
+        [entry] = journal.latest_of_kind(session, register.id, "split", 1)
+        undone = undo.undo_step(session, entry.id, actor="ann")
+    together = moment(sessions)
+    with sessions.begin() as session:
+        undo.undo_step(session, undone, actor="ann")
+    again = moment(sessions)
+    with sessions() as session:
+        found = [golden.golden_then(session, customers, fresh, at) for at in (apart, together, again)]
+        assert [then.values is not None for then in found] == [True, False, True]
+        assert [len(then.members) for then in found] == [1, 0, 1]
+        assert golden.golden_view(session, customers, fresh).golden.key == fresh
+    states = {row["golden_key"]: row["state"] for row in rows(sessions, customers, "keys")}
+    assert states[fresh] == "in force"
+    assert set(states.values()) == {"in force"}

@@ -2,6 +2,6 @@
 
 from .columns import standard_columns
 from .for_people import for_people
-from .values import AS_DELIVERED, FORMS, STANDARD, standard_values
+from .values import AS_DELIVERED, COUNTRY, FORMS, STANDARD, standard_values
 
-__all__ = ["AS_DELIVERED", "FORMS", "STANDARD", "for_people", "standard_columns", "standard_values"]
+__all__ = ["AS_DELIVERED", "COUNTRY", "FORMS", "STANDARD", "for_people", "standard_columns", "standard_values"]

@@ -19,16 +19,19 @@ _Pairs = tuple[tuple[str, str], ...]
 _MOST_TIMES = 4
 #: The field that says which country's numbers a record's are.
 COUNTRY = "address.country"
+_NOWHERE: Values = {}
 
 
-def standard_values(layout: Layout, values: Values) -> dict[str, str]:
+def standard_values(layout: Layout, values: Values, countries: Values = _NOWHERE) -> dict[str, str]:
     """Return the values of a record in standard form, made from what was delivered and nothing else; what is not understood stays.
 
-    The standard form of a standard form is itself.
+    The standard form of a standard form is itself. ``countries`` says, by field, which country's a number is where the record itself
+    gives none.
     """
     standard: dict[str, str] = {}
     for fields in _units(layout):
-        standard.update(standard_unit(fields, values, values.get(COUNTRY, "")))
+        country = values.get(COUNTRY) or countries.get(fields[0].name, "")
+        standard.update(standard_unit(fields, values, country))
     return standard
 
 

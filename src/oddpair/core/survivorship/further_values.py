@@ -55,6 +55,7 @@ def all_values(
                 of_source = labels.get(contributor.source, {})
                 label = next((of_source[name] for field in names if (name := further(field, place)) in of_source), "")
                 own = {_COUNTRY: country, **own} if country else own
+                key = f"{country}|{key}" if fields[0].kind is FieldKind.PHONE else key
                 groups.setdefault(key, (own, []))[1].append(Holder(contributor.source, contributor.record, label))
         of_unit: dict[tuple[tuple[str, str], ...], list[Holder]] = {}
         for own, holders in groups.values():

@@ -82,7 +82,7 @@ def explain_golden(
     for survivor in golden_values(layout, rules, heard):
         values.update(survivor.values)
         origins[survivor.unit] = _origin(survivor)
-    values = in_form(layout, register.form, values)
+    values = in_form(layout, register.form, values, heard)
     for pin in pins:
         origins[f"pin:{pin.field}"] = {"instead_of": values.get(pin.field, "")}
     final = with_pins(values, [(pin.field, pin.value) for pin in pins])

@@ -10,8 +10,8 @@ from typing import NamedTuple
 
 import orjson
 
-from ...core.fields import FRESHNESS_FIELD, Field, Layout
-from ...core.standard import AS_DELIVERED, STANDARD, standard_values
+from ...core.fields import FRESHNESS_FIELD, Field, FieldKind, Layout
+from ...core.standard import AS_DELIVERED, COUNTRY, STANDARD, standard_values
 from ...core.survivorship import Contributor, Rules, contradicting_fields, contradictions, golden_rows
 from ...core.text.search_words import search_sounds, search_words
 from ...core.tidying import NOTHING, TidySteps, prepare_row
@@ -67,9 +67,24 @@ def with_a_say(states: Sequence[str]) -> list[int]:
     return current or list(range(len(states)))
 
 
-def in_form(layout: Layout, form: str, values: Mapping[str, str]) -> dict[str, str]:
-    """Return golden values in the form that their register gives them in."""
-    return standard_values(layout, values) if form == STANDARD else dict(values)
+def in_form(
+    layout: Layout, form: str, values: Mapping[str, str], contributors: Sequence[Contributor] = ()
+) -> dict[str, str]:
+    """Return golden values in the form that their register gives them in; ``contributors`` are those that they come from."""
+    if form != STANDARD:
+        return dict(values)
+    return standard_values(layout, values, {} if values.get(COUNTRY) else _countries(layout, values, contributors))
+
+
+def _countries(layout: Layout, values: Mapping[str, str], contributors: Sequence[Contributor]) -> dict[str, str]:
+    """Return, per number of a golden record that has no country itself, the country of a member that gives it."""
+    found: dict[str, str] = {}
+    for of_layout in layout.fields:
+        if of_layout.kind is FieldKind.PHONE and (number := values.get(of_layout.name)):
+            of_number = (one.values.get(COUNTRY) for one in contributors if one.values.get(of_layout.name) == number)
+            if country := next(filter(None, of_number), ""):
+                found[of_layout.name] = country
+    return found
 
 
 def with_pins(values: Mapping[str, str], pins: Pinned) -> dict[str, str]:
@@ -128,10 +143,11 @@ def differing_lines(now: Projector, then: Projector, lines: Sequence[bytes]) -> 
     groups = _groups(now, lines)
     heard = list(map(_heard, groups))
     rows = zip(*(golden_rows(way.layout, way.rules, heard) for way in (now, then)), strict=True)
-    for group, (before, after) in zip(groups, rows, strict=True):
+    for group, contributors, (before, after) in zip(groups, heard, rows, strict=True):
         pins = now.pins.get(group[0].golden, ())
         was, becomes = (
-            with_pins(in_form(way.layout, way.form, row), pins) for way, row in ((now, before), (then, after))
+            with_pins(in_form(way.layout, way.form, row, contributors), pins)
+            for way, row in ((now, before), (then, after))
         )
         difference.note(group[0].key, was, becomes, now.layout.names)
     return difference
@@ -156,7 +172,7 @@ def project_lines(projector: Projector, lines: Sequence[bytes]) -> Projected:
     for group, contributors, row in zip(groups, heard, rows, strict=True):
         first = group[0]
         pins = projector.pins.get(first.golden, ())
-        values = with_pins(in_form(projector.layout, projector.form, row), pins)
+        values = with_pins(in_form(projector.layout, projector.form, row, contributors), pins)
         sources = _array(sorted({member.source_id for member in group}))
         open_ones = _array(unsettled(judged, contributors, pins))
         spoken = search_sounds([value for name, value in values.items() if name.partition(".")[0] == _NAME])

@@ -1,4 +1,4 @@
-import { screen, waitFor, within } from "@testing-library/react";
+import { fireEvent, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import { golden, layout, register } from "../../tests/examples";
@@ -62,6 +62,35 @@ describe("the golden record page", () => {
     const dialog = within(await screen.findByRole("dialog"));
     expect(await dialog.findByText("Skua Ropes")).toBeTruthy();
     expect(dialog.getByText("It stood for 1 record: till 000517")).toBeTruthy();
+  });
+
+  it("says of a day before it was made that it was not in force", async () => {
+    const asked = page({ [`GET ${BASE}/golden/CU-00001/then`]: { key: "CU-00001", values: null, members: [] } });
+    await userEvent.click(await screen.findByRole("button", { name: "As it was…" }));
+    const dialog = within(await screen.findByRole("dialog"));
+    expect(await dialog.findByText("It was not in force on that day.")).toBeTruthy();
+    fireEvent.change(dialog.getByLabelText("At the end of"), { target: { value: "2026-01-31" } });
+    await waitFor(() => expect(asked.at(-1)?.path).toContain("/then?at=2026-0"));
+  });
+
+  it("marks only what means something else, not what is written otherwise", async () => {
+    const tidy = { name: "skua rope works" };
+    page({
+      [`GET ${BASE}/golden/CU-00001`]: {
+        ...golden,
+        members: golden.members.map((member) => ({ ...member, tidy })),
+        contradictions: {},
+        unsettled: [],
+        held: [],
+        leads_to: [],
+        led_from: [],
+      },
+    });
+    expect(await screen.findByText("SKUA ROPE")).toBeTruthy();
+    expect(screen.queryByText("fewer records agree on it")).toBeNull();
+    expect(screen.queryByRole("region", { name: "Contradictions" })).toBeNull();
+    expect(screen.queryByRole("region", { name: "Relations" })).toBeNull();
+    expect(screen.getByText("Nothing but what stands above.")).toBeTruthy();
   });
 
   it("says which links hold its records together and leads to the pair", async () => {

@@ -110,6 +110,73 @@ describe("the list of golden records", () => {
     );
   });
 
+  it("opens, replaces and removes views that were saved", async () => {
+    const view = {
+      name: "Danes",
+      actor: "ann",
+      at: "2026-11-01T10:00:00Z",
+      content: {
+        country: "DK",
+        columns: ["name", "email"],
+        order: "name",
+        order_field: "",
+        turned: true,
+        changed_since: "2026-10-01T00:00:00Z",
+        cursor: "",
+        limit: 100,
+      },
+    };
+    const { asked, router } = open("/r/customers/golden", {
+      [`GET ${BASE}/views`]: [view],
+      [`DELETE ${BASE}/views/Danes`]: null,
+    });
+    await userEvent.click(await screen.findByRole("button", { name: "Views" }));
+    await userEvent.click(await screen.findByRole("button", { name: "Remove the view Danes" }));
+    await waitFor(() => expect(asked.some(({ method }) => method === "DELETE")).toBe(true));
+    await userEvent.click(await screen.findByRole("link", { name: "Danes" }));
+    await waitFor(() =>
+      expect(readQuery(new URLSearchParams(router.state.location.search))).toEqual({
+        ...NOTHING,
+        country: "DK",
+        columns: ["name", "email"],
+        order: "name",
+        turned: true,
+        changed_since: "2026-10-01",
+      }),
+    );
+    expect(await screen.findByRole("columnheader", { name: /E-mail|Name/ })).toBeTruthy();
+  });
+
+  it("tells when nothing is spelled as searched, and when nothing fits", async () => {
+    open("/r/customers/golden?search=skkua", { [`GET ${BASE}/golden`]: { ...found, by_sound: true } });
+    expect(await screen.findByText(/None is spelled like that/)).toBeTruthy();
+  });
+
+  it("has nothing to copy where no golden record fits, and says so", async () => {
+    open("/r/customers/golden?country=XX&least_members=2&pinned=1", {
+      [`GET ${BASE}/golden`]: { ...found, total: 0, contradictory: 0, golden: [] },
+    });
+    expect(await screen.findByText("No golden record fits.")).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Copy" }).hasAttribute("disabled")).toBe(true);
+    expect(screen.getByRole("button", { name: "Take off: 2 records or more" })).toBeTruthy();
+    expect(screen.getByRole("button", { name: "Take off: with a pinned value" })).toBeTruthy();
+  });
+
+  it("moves columns by keys and goes back to the usual ones", async () => {
+    const { router } = open("/r/customers/golden?columns=name,phone");
+    await userEvent.click(await screen.findByRole("button", { name: "Columns" }));
+    let dialog = within(await screen.findByRole("dialog"));
+    dialog.getByRole("button", { name: "Phone: further up" }).focus();
+    await userEvent.keyboard("{Enter}");
+    await userEvent.click(dialog.getByRole("button", { name: "Filled" }));
+    await userEvent.click(dialog.getByRole("button", { name: "Show these" }));
+    await waitFor(() => expect(decodeURIComponent(router.state.location.search)).toBe("?columns=phone,name,filled"));
+    await userEvent.click(screen.getByRole("button", { name: "Columns" }));
+    dialog = within(await screen.findByRole("dialog"));
+    await userEvent.click(dialog.getByRole("button", { name: "The usual columns" }));
+    await waitFor(() => expect(router.state.location.search).toBe(""));
+  });
+
   it("copies what it shows as CSV, cells with commas in quotes", async () => {
     const writeText = vi.fn(async () => {});
     const values = { ...golden.values, name: 'Skua, "Ropes"' };

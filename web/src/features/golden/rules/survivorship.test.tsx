@@ -79,6 +79,35 @@ describe("the survivorship rules", () => {
     );
   });
 
+  it("can be set untried only by typing so, and a change of the draft forgets the trial", async () => {
+    const asked = open();
+    await userEvent.click(await screen.findByRole("button", { name: "consensus" }));
+    await userEvent.click(screen.getByRole("button", { name: "Try it" }));
+    await screen.findByText(/golden records would change/);
+    await choose(/^Form of the values/, /as delivered/);
+    expect(screen.queryByText(/golden records would change/)).toBeNull();
+    await userEvent.click(screen.getByRole("button", { name: "Set the rules" }));
+    const dialog = within(await screen.findByRole("dialog"));
+    const set = dialog.getByRole("button", { name: "Set the rules" });
+    await userEvent.type(dialog.getByRole("textbox"), "yes");
+    expect(set.hasAttribute("disabled")).toBe(true);
+    await userEvent.clear(dialog.getByRole("textbox"));
+    await userEvent.type(dialog.getByRole("textbox"), "untried");
+    await userEvent.click(set);
+    await waitFor(() => expect(bodyOf(asked, "PUT", `${BASE}/rules`)).toMatchObject({ form: "as delivered" }));
+  });
+
+  it("lose a step again, and go back to what they are", async () => {
+    open();
+    await userEvent.click(await screen.findByRole("button", { name: "Name: add a step for ties" }));
+    await userEvent.click(screen.getByRole("button", { name: "Name: remove step 1" }));
+    expect(screen.getByRole("button", { name: /^Name, step 1: rule/ }).textContent).toContain("source rank");
+    expect(screen.queryByRole("button", { name: "Name: remove step 1" })).toBeNull();
+    await userEvent.click(screen.getByRole("button", { name: "As they are" }));
+    expect(screen.getByRole("button", { name: /^Name, step 1: rule/ }).textContent).toContain("most common");
+    expect(screen.getByRole("button", { name: "Try it" }).hasAttribute("disabled")).toBe(true);
+  });
+
   it("ask for conditions where a rule needs them, and earlier ones can be put back", async () => {
     const asked = open();
     await choose(/^Name, step 1: rule/, /where/);
