@@ -111,6 +111,22 @@ def test_sentences_without_doubts_or_without_reasons() -> None:
     assert sentence({}, {}) == "There is too little to compare."
 
 
+def test_what_differs_is_named_even_where_it_speaks_for_the_pair() -> None:
+    chosen = {"name": "equal", "address": "other street"}
+    for bits in (6.0, 1.0):
+        told = sentence(chosen, {"name": 8, "address": bits})
+        assert told == "The names are the same, though the street in the same town is another."
+    # Too little to name, but enough not to say that there is nothing.
+    assert sentence(chosen, {"name": 8, "address": -0.5}) == "The names are the same."
+    told = sentence({"name": "equal", "address": "other number"}, {"name": 8, "address": -0.5})
+    assert told == "The names are the same, though the house number in the same street is another."
+    assert sentence({"address": "other street"}, {"address": 5}) == "The street in the same town is another."
+    assert (
+        sentence({"name": "equal", "address": "same country"}, {"name": 8})
+        == "The names are the same; nothing speaks against it."
+    )
+
+
 def test_weak_evidence_is_not_worth_a_word() -> None:
     told = sentence({"name": "equal", "name_legal_form": "different"}, {"name": 8, "name_legal_form": -0.5})
     assert "legal form" not in told

@@ -53,6 +53,9 @@ class Evidence:
     bits: float
     sentence: str
     veto: bool
+    #: Whether the level tells a difference, although it may speak for the pair; and whether it agrees.
+    differs: bool = False
+    agrees: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,7 +90,10 @@ def explain_pair(
         kind = comparison(rule.using)
         level = kind.levels[number]
         sentence = kind.sentences.get(level, "the {label} is missing on one side").format(label=rule.label)
-        evidence.append(Evidence(rule.field, rule.label, level, float(amount), sentence, (rule.name, level) in vetoes))
+        stage = next((stage for stage in kind.stages if stage.name == level), None)
+        differs, agrees = bool(stage and stage.tells_a_difference), bool(stage and stage.agrees)
+        is_veto = (rule.name, level) in vetoes
+        evidence.append(Evidence(rule.field, rule.label, level, float(amount), sentence, is_veto, differs, agrees))
     if abs(beside.relatives) >= _WORTH_A_LINE:
         evidence.append(Evidence("", "relatives", "relatives", beside.relatives, _RELATIVES, False))
     if abs(beside.calibrated) >= _WORTH_A_LINE:
@@ -109,16 +115,22 @@ def sentence_of(evidence: Sequence[Evidence]) -> str:
     vetoes = [item.sentence for item in evidence if item.veto]
     compared = [item for item in evidence if item.level not in _BEFORE_OR_BEHIND]
     ranked = sorted(compared, key=lambda item: -abs(item.bits))
-    reasons = [item.sentence for item in ranked if item.bits >= _TELLING_BITS][:3]
+    reasons = [item.sentence for item in ranked if item.bits >= _TELLING_BITS and not item.differs][:3]
+    # What differs is named even where it speaks for the pair as a whole.
+    differing = [item for item in compared if item.differs and item.bits > -_TELLING_BITS]
+    though = next((item.sentence for item in differing if item.bits > 0 or item.agrees), "")
     doubts = [item.sentence for item in ranked if item.bits <= -_TELLING_BITS and not item.veto][:2]
     against = " and ".join(vetoes + doubts)
     if not reasons:
-        return _capital(against) + "." if against else "There is too little to compare."
+        told = against or though
+        return _capital(told) + "." if told else "There is too little to compare."
     if vetoes:
         return _capital(" and ".join(reasons)) + f", but {against}, which nothing outweighs."
     if against:
         return _capital(" and ".join(reasons)) + f", but {against}."
-    return _capital(" and ".join(reasons)) + "; nothing speaks against it."
+    if though:
+        return _capital(" and ".join(reasons)) + f", though {though}."
+    return _capital(" and ".join(reasons)) + ("." if differing else "; nothing speaks against it.")
 
 
 def kind_of_doubt(names: Sequence[str], bits: npt.NDArray[np.float32]) -> list[str]:
@@ -192,9 +204,9 @@ def distinct_sentences(scorer: Scorer, pairs: PairsLike) -> tuple[list[str], npt
         return [], np.zeros(0, dtype=np.int64)
     table = evidence_table(scorer, pairs)
     bits = np.round(np.concatenate([table.compared, table.rows[-1:]]).T, 2)
-    telling = np.where(bits >= _TELLING_BITS, 1, np.where(bits <= -_TELLING_BITS, -1, 0))
+    telling = np.where(np.abs(bits) >= _TELLING_BITS, 2 * np.sign(bits), np.sign(bits)).astype(np.int8)
     order = np.argsort(-np.abs(bits), axis=1, kind="stable")
-    examples, which = distinct_rows([*pairs.scored.levels, *(telling + 1).T, *order.T, pairs.scored.condition])
+    examples, which = distinct_rows([*pairs.scored.levels, *(telling + 2).T, *order.T, pairs.scored.condition])
     said = [sentence_of(explain_scored(scorer, pairs, table, place)) for place in examples.tolist()]
     return said, which
 

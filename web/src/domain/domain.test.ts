@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { gape, lanes, likelihood, stitches } from "./evidence";
-import { comparisonOf, faceToFace, tidyOf, valuesOf } from "./fields";
+import { comparisonOf, faceToFace, meansTheSame, tidyOf, tidyRowsOf, valuesOf } from "./fields";
 import { bits, count, counted, duration, nameOf, share } from "./format";
 
 describe("tidy values of a field", () => {
@@ -22,6 +22,39 @@ describe("tidy values of a field", () => {
   it("shows the house number with its street only", () => {
     expect(tidyOf("address.number", tidy)).toBe("");
     expect(tidyOf("email", tidy)).toBe("");
+  });
+});
+
+describe("what two records mean", () => {
+  it("is the same in other writing, and a number is with and without its country", () => {
+    expect(meansTheSame("address.country", { "address.country": "DK" }, { "address.country": "DK" })).toBe(true);
+    expect(meansTheSame("phone", { phone: "+4411", "phone.end": "11" }, { phone: "011", "phone.end": "11" })).toBe(
+      true,
+    );
+    expect(meansTheSame("phone", { phone: "+4411", "phone.end": "11" }, { phone: "+4412", "phone.end": "12" })).toBe(
+      false,
+    );
+    expect(meansTheSame("email", {}, {})).toBe(false);
+  });
+
+  it("stands in the order of the register's fields, in words", () => {
+    const fields = [
+      { name: "name", label: "Name" },
+      { name: "address.line", label: "Street" },
+      { name: "address.city", label: "Town" },
+      { name: "phone", label: "Phone" },
+    ];
+    const left = { phone: "1", "phone.end": "1", "name.legal_form": "limited", name: "tern", boat_class: "x" };
+    const right = { "address.street": "quay road", "address.city": "oban", "name#2": "tern ropes" };
+    expect(tidyRowsOf(fields, left, right).map(({ label }) => label)).toEqual([
+      "Name",
+      "Name: legal form",
+      "Name: 2",
+      "Address street",
+      "Town",
+      "Phone",
+      "Boat class",
+    ]);
   });
 });
 

@@ -58,3 +58,42 @@ export function tidyOf(field: string, tidy: Record<string, string>): string {
     .filter(Boolean)
     .join(" / ");
 }
+
+/** Whether two records say the same in a field, however they write it: a part of an address may agree where the whole does not. */
+export function meansTheSame(field: string, one: Record<string, string>, other: Record<string, string>): boolean {
+  const tidy = tidyOf(field, one);
+  // A number with and without its country in front ends alike.
+  const end = one[`${field}.end`];
+  return (tidy !== "" && tidy === tidyOf(field, other)) || (end !== undefined && end === other[`${field}.end`]);
+}
+
+/**
+ * Names and labels of tidy values in the order of the register's fields: a field's own value, then its parts by their words
+ * ("Name: legal form").
+ */
+export function tidyRowsOf(
+  fields: readonly { name: string; label: string }[],
+  ...records: readonly Record<string, string>[]
+): { name: string; label: string }[] {
+  const names = [...new Set(records.flatMap((tidy) => Object.keys(tidy)))]
+    .filter((name) => name !== "phone.end")
+    .sort();
+  const rootOf = (name: string) => name.split(/[.#]/)[0] ?? name;
+  const placeOf = (name: string) => {
+    const own = fields.findIndex((field) => field.name === name);
+    const root = fields.findIndex((field) => rootOf(field.name) === rootOf(name));
+    return own >= 0 ? own : root >= 0 ? root + 0.5 : fields.length;
+  };
+  const labelOf = (name: string) => {
+    const own = fields.find((field) => field.name === name);
+    if (own) return own.label;
+    const root = fields.find((field) => field.name === rootOf(name));
+    const whole = root ? name.slice(root.name.length) : name;
+    const words = whole.replace(/[._#]/g, " ").trim();
+    return root ? `${root.label}: ${words}` : words.charAt(0).toUpperCase() + words.slice(1);
+  };
+  return names
+    .map((name) => ({ name, label: labelOf(name), place: placeOf(name) }))
+    .sort((one, other) => one.place - other.place || one.name.localeCompare(other.name))
+    .map(({ name, label }) => ({ name, label }));
+}

@@ -187,20 +187,21 @@ ADDRESS = Comparison(
             0.03,
             agrees=True,
             looseness=2.0,
+            differs=True,
         ),
         Level("same street", "the street is the same, as far as it is known", 0.10, agrees=True, looseness=1.0),
         Level(
             "same town", "the town is the same and nothing more is known of the address", 0.88, agrees=True,
             known=_TOWN_ALONE,
         ),
-        Level("other number", "the house number in the same street is another", 0.03, agrees=True, looseness=5.0),
+        Level("other number", "the house number in the same street is another", 0.03, agrees=True, looseness=5.0, differs=True),
         Level("other street", "the street in the same town is another", 0.06, among_different=0.015),
         Level("different", "the addresses are in different places", 0.08, among_different=0.95),
         Level("other town", "the town is another", 0.12, among_different=0.95, known=_TOWN_ALONE),
         # Like names are from like countries: chance is never less than half.
         Level(
             "same country", "the country is the same and nothing more is known of the address", 0.95, among_different=0.6,
-            least_different=0.5, known=_COUNTRY_ALONE,
+            least_different=0.5, known=_COUNTRY_ALONE, differs=False,
         ),
         Level("other country", "the country is another", 0.05, among_different=0.4, known=_COUNTRY_ALONE),
     ),

@@ -26,7 +26,8 @@ class Level:
     too. At the other levels chance is one share for all values, ``among_different`` (the u-probability) before it is
     measured on random pairs; where random pairs would mislead, it is not ``measured``, or at least ``least_different``.
     Both shares are those among pairs of which as much is ``known``: a town alone can agree or differ, but never be the
-    same front door.
+    same front door. ``differs`` says whether it tells a difference, where that is not what not agreeing means: a house number in the
+    same street speaks for a pair, and is another all the same.
     """
 
     name: str
@@ -38,6 +39,12 @@ class Level:
     measured: bool = True
     least_different: float = 0.0
     known: str = ""
+    differs: bool | None = None
+
+    @property
+    def tells_a_difference(self) -> bool:
+        """Whether a person would name what is different at this level."""
+        return not self.agrees if self.differs is None else self.differs
 
 
 @dataclass(frozen=True, slots=True)

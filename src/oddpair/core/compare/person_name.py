@@ -303,8 +303,8 @@ PERSON_NAME = Comparison(
         ),
         Level("close", "the names are nearly the same", 0.11, agrees=True, looseness=1.5),
         Level("swapped", "given and family name are swapped", 0.02, agrees=True, looseness=0.5),
-        Level("family name changed", "only the given name is the same", 0.02, agrees=True, looseness=1.0),
-        Level("one suffix", "the names are alike, but not both tell senior or junior", 0.02, agrees=True, looseness=4.0),
+        Level("family name changed", "only the given name is the same", 0.02, agrees=True, looseness=1.0, differs=True),
+        Level("one suffix", "the names are alike, but not both tell senior or junior", 0.02, agrees=True, looseness=4.0, differs=True),
         Level(
             "given name alike", "the family name is the same and the given names are somewhat alike", 0.01,
             among_different=0.05, measured=False,

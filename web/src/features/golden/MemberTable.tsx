@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { tidyOf, valuesOf } from "../../domain/fields";
+import { meansTheSame, valuesOf } from "../../domain/fields";
 import type { Golden, Member } from "./queries";
 
 interface Props {
@@ -71,17 +71,6 @@ function GoldenCell({
   );
 }
 
-/** Whether two records say the same in a field, however they write it: a part of an address may agree where the whole does not. */
-function meansTheSame(field: string, one: Member, other: Member | undefined): boolean {
-  if (!other) return false;
-  const tidy = tidyOf(field, one.tidy);
-  // A number with and without its country in front ends alike.
-  const end = one.tidy[`${field}.end`];
-  return (
-    (tidy !== "" && tidy === tidyOf(field, other.tidy)) || (end !== undefined && end === other.tidy[`${field}.end`])
-  );
-}
-
 function MemberCell({
   golden,
   field,
@@ -103,7 +92,10 @@ function MemberCell({
   // Only what means something else stands out; what is merely written otherwise does not.
   const winner = golden.members.find((one) => origin?.source === one.source && origin.source_key === one.source_key);
   const differs =
-    value !== "" && lost !== undefined && !lost.why.startsWith("the same") && !meansTheSame(field.name, member, winner);
+    value !== "" &&
+    lost !== undefined &&
+    !lost.why.startsWith("the same") &&
+    !(winner && meansTheSame(field.name, member.tidy, winner.tidy));
   return (
     <td className={`${CELL} ${chosen ? "bg-plum-wash" : ""}`} title={lost && value ? lost.why : undefined}>
       <span

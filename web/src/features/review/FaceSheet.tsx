@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import { align, type Stretch } from "../../domain/align";
-import { comparisonOf, faceToFace } from "../../domain/fields";
+import { comparisonOf, faceToFace, meansTheSame, tidyRowsOf } from "../../domain/fields";
 import { Pane } from "../../ui";
 import type { Pair } from "./queries";
 import { Seam } from "./Seam";
@@ -11,19 +11,19 @@ const SIDES = {
 } as const;
 type Side = keyof typeof SIDES;
 
-/** A value with what is only on this side marked by wash and underline. */
-function Value({ stretches, side }: { stretches: readonly Stretch[]; side: Side }) {
+/** A value with what is only on this side marked by wash and underline; faintly where the two are only written otherwise. */
+function Value({ stretches, side, faint }: { stretches: readonly Stretch[]; side: Side; faint: boolean }) {
   const { text, wash, line } = SIDES[side];
+  const marked = faint
+    ? "bg-transparent text-inherit underline decoration-line-strong decoration-dotted underline-offset-3"
+    : `rounded-[2px] ${wash} ${text} underline ${line} decoration-2 underline-offset-3`;
   return (
     <>
       {stretches.map((stretch, place) =>
         stretch.common ? (
           <span key={place}>{stretch.text}</span>
         ) : (
-          <mark
-            key={place}
-            className={`rounded-[2px] ${wash} ${text} underline ${line} decoration-2 underline-offset-3`}
-          >
+          <mark key={place} className={marked}>
             {stretch.text}
           </mark>
         ),
@@ -43,16 +43,6 @@ function Head({ side, source, id }: { side: Side; source: string; id: string }) 
   );
 }
 
-function tidyRows(pair: Pair): { name: string; label: string }[] {
-  const names = [...new Set([...Object.keys(pair.left.tidy), ...Object.keys(pair.right.tidy)])].filter(
-    (name) => name !== "phone.end",
-  );
-  const labels = new Map(pair.fields.map((field) => [field.name, field.label]));
-  return names
-    .sort()
-    .map((name) => ({ name, label: labels.get(name) ?? name.replaceAll("_", " ").replace(".", ", ") }));
-}
-
 /** Evidence by field row; a comparison over several fields stands at the first of its rows only. */
 function seams(pair: Pair, rows: readonly string[]) {
   const byRow = new Map<string, Pair["evidence"][number]>();
@@ -68,7 +58,7 @@ function seams(pair: Pair, rows: readonly string[]) {
 /** Two records face to face, a row per field, with the seam between them. */
 export function FaceSheet({ pair, showTidy }: { pair: Pair; showTidy: boolean }) {
   const rows = showTidy
-    ? faceToFace(tidyRows(pair), pair.left.tidy, pair.right.tidy)
+    ? faceToFace(tidyRowsOf(pair.fields, pair.left.tidy, pair.right.tidy), pair.left.tidy, pair.right.tidy)
     : faceToFace(pair.fields, pair.left.fields, pair.right.fields);
   const seam = seams(
     pair,
@@ -99,19 +89,20 @@ export function FaceSheet({ pair, showTidy }: { pair: Pair; showTidy: boolean })
             const [left, right] = align(row.left, row.right);
             const oneSided = !row.left || !row.right;
             const item = seam.get(row.name);
+            const faint = !showTidy && meansTheSame(row.name, pair.left.tidy, pair.right.tidy);
             return (
               <tr key={row.name}>
                 <th scope="row" className={`${cell} px-4 text-left font-sans text-xs font-medium text-soft`}>
                   {row.label}
                 </th>
                 <td className={`${cell} text-right break-words`}>
-                  {oneSided ? row.left : <Value stretches={left} side="left" />}
+                  {oneSided ? row.left : <Value stretches={left} side="left" faint={faint} />}
                 </td>
                 <td className={`${cell} py-0`}>
                   <Seam bits={item?.bits} level={item?.level} />
                 </td>
                 <td className={`${cell} break-words`}>
-                  {oneSided ? row.right : <Value stretches={right} side="right" />}
+                  {oneSided ? row.right : <Value stretches={right} side="right" faint={faint} />}
                 </td>
               </tr>
             );

@@ -252,6 +252,16 @@ describe("the face sheet", () => {
     expect(container.querySelectorAll("tbody tr")).toHaveLength(3);
   });
 
+  it("marks faintly what is only written otherwise", () => {
+    const country = [{ name: "address.country", label: "Country" }];
+    const one = { ...pair.left, fields: { "address.country": "DK" }, tidy: { "address.country": "DK" } };
+    const other = { ...pair.right, fields: { "address.country": "Denmark" }, tidy: { "address.country": "DK" } };
+    show(<FaceSheet pair={{ ...pair, fields: country, left: one, right: other }} showTidy={false} />);
+    const marks = [...document.querySelectorAll("mark")];
+    expect(marks.length).toBeGreaterThan(0);
+    expect(marks.every((mark) => mark.className.includes("decoration-dotted"))).toBe(true);
+  });
+
   it("shows tidy values on request, without what is only a key", () => {
     const { container } = show(<FaceSheet pair={pair} showTidy />);
     expect(container.querySelectorAll("tbody tr")).toHaveLength(1);
