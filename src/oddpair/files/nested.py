@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterable, Iterator
 from datetime import date, datetime, time
 from decimal import Decimal
+from functools import lru_cache
 
 from ..core.errors import InputError
 from .table import (
@@ -41,24 +42,42 @@ def scalar_text(value: object) -> str:
     return str(value)
 
 
+@lru_cache(maxsize=10_000)
+def _name(key: str) -> str:
+    """Return a key as it stands in the name of a column."""
+    return " ".join(key.split())[:200]
+
+
+_is_sound_path = lru_cache(maxsize=10_000)(is_sound)
+
+
 def _flatten(value: object, path: str, into: dict[str, str], depth: int = 0) -> None:
     if depth > _DEEPEST:
         raise ValueError(f"values are nested more than {_DEEPEST} deep")
     if isinstance(value, dict):
         for key, item in value.items():
-            name = " ".join(str(key).split())[:200]
-            _flatten(item, f"{path}.{name}" if path else name, into, depth + 1)
+            name = _name(str(key))
+            where = f"{path}.{name}" if path else name
+            if isinstance(item, str) and depth < _DEEPEST:
+                # By far the most frequent case.
+                _put(item.strip(), where, into)
+            elif item is not None or depth == _DEEPEST:
+                _flatten(item, where, into, depth + 1)
     elif isinstance(value, list | tuple):
         for place, item in enumerate(value, start=1):
             _flatten(item, f"{path}.{place}", into, depth + 1)
     elif value is not None:
-        text = scalar_text(value)
-        if len(text) > MOST_CELL_LETTERS:
-            raise ValueError(f"'{path}' holds {len(text)} letters, more than {MOST_CELL_LETTERS}")
-        if not is_sound(text) or not is_sound(path):
-            raise ValueError(f"'{path.encode('utf-8', 'replace').decode()}' holds a letter that is not valid text")
-        if text:
-            into[path] = text
+        _put(scalar_text(value), path, into)
+
+
+def _put(text: str, path: str, into: dict[str, str]) -> None:
+    """Put a value in its column; raise ValueError if it is none that can be kept."""
+    if len(text) > MOST_CELL_LETTERS:
+        raise ValueError(f"'{path}' holds {len(text)} letters, more than {MOST_CELL_LETTERS}")
+    if not is_sound(text) or not _is_sound_path(path):
+        raise ValueError(f"'{path.encode('utf-8', 'replace').decode()}' holds a letter that is not valid text")
+    if text:
+        into[path] = text
 
 
 def flat_rows(records: Iterable[Nested], a_record: str) -> Iterator[Row | BadRow]:
