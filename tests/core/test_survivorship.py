@@ -89,6 +89,7 @@ def test_ordinary_writing_beats_shouting() -> None:
         ({"fone": "newest"}, "Did you mean 'phone'"),
         ({"phone": []}, "one to 8 rules"),
         ({"phone": [{"by": "where", "field": "address.city"}]}, "needs 'values'"),
+        ({"phone": [{"by": "where", "field": "address.city", "values": [" "]}]}, "needs 'values'"),
         ({"phone": [{"by": "longest", "sources": ["till"]}]}, "takes no 'sources'"),
         ({"phone": [{"by": "newest", "field": "email"}]}, "is no date"),
         ({"phone": [{"by": "newest", "field": "updated"}]}, "Did you mean 'updated_on'"),

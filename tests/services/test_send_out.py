@@ -137,6 +137,8 @@ def test_golden_records_go_out_with_the_chosen_fields_filter_and_form(customers:
     for key, phones in several.items():
         assert len(set(phones)) == len(phones) > 1
         assert phones[0] == every[key]["phone"]
+    # What merely sounds like what was asked for is shown in the list, and never sent out.
+    assert rows(sessions, customers, "golden", asked=Asked(search="SSkkuaa Rroppes")) == []
     with sessions() as session:
         for wanted, table, ending in (
             (Wanted(columns=("fone",)), "golden", "csv"), (Wanted(written="loud"), "golden", "csv"), (Wanted(), "keys", "vcf"),

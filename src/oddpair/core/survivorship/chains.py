@@ -74,7 +74,7 @@ def settle(
     if kind is FieldKind.ADDRESS and count is None and len(holders) > 1:
         filled = fill_gaps(root, [Held(one.source, own, one.tidy) for one, own in holders], winner)
     values = {**holders[winner][1], **filled}
-    told = _Told(root, chain, holders, winner, values, lost, count, left)
+    told = _Told(root, chain, holders, winner, values, lost, count)
     return Outcome(winner, values, frozenset(filled), told.says, told.why)
 
 
@@ -108,7 +108,6 @@ class _Told(NamedTuple):
     values: Mapping[str, str]
     lost: Mapping[int, Step]
     vote: _Count | None
-    left: Sequence[int]
 
     def says(self) -> str:
         """Return what decided, of the winner."""

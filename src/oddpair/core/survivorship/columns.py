@@ -67,7 +67,8 @@ def _winners(
     labels = records.labels[holders]
     starts = np.flatnonzero(np.diff(labels, prepend=-1))
     winners[labels[starts]] = holders[starts]
-    several = np.repeat(np.diff(np.append(starts, len(holders))) > 1, np.diff(np.append(starts, len(holders))))
+    sizes = np.diff(np.append(starts, len(holders)))
+    several = np.repeat(sizes > 1, sizes)
     holders, labels = holders[several], labels[several]
     if not len(holders):
         return winners, {}

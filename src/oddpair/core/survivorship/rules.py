@@ -14,7 +14,7 @@ from ..fields import FRESHNESS_FIELD, Field, Layout
 from ..tidying import is_placeholder
 from .chains import Chain, Outcome, settle
 from .members import Contributor, Holder, Loser, Survivor, as_ties_are_broken, holders_of, without_fillers
-from .steps import CONSENSUS, NEWEST, WINNER_OF, in_words, step_document, step_from
+from .steps import CONSENSUS, NEWEST, SOURCE_RANK, WINNER_OF, in_words, step_document, step_from
 
 #: Units with their chains, in an order in which each can be decided.
 Rules = Mapping[str, Chain]
@@ -24,7 +24,7 @@ RULE_SETS: Mapping[str, tuple[str, ...]] = {
     "consensus": (CONSENSUS,),
     "cautious": ("valid", CONSENSUS),
     "freshest": (NEWEST, CONSENSUS),
-    "most trusted first": ("source rank", CONSENSUS),
+    "most trusted first": (SOURCE_RANK, CONSENSUS),
 }
 
 

@@ -167,14 +167,14 @@ def step_from(layout: Layout, unit: str, document: object) -> Step:
     rule = RULES.get(given["by"])
     if rule is None:
         raise Refused(f"{about}: there is no rule '{given['by']}'.{did_you_mean(given['by'], RULES)}")
-    filled = {name for name, value in given.items() if value and name != "by"}
+    step = Step(
+        rule.name, str(given.get("field") or ""), _texts(about, given, "sources"), _texts(about, given, "values")
+    )
+    filled = {name for name, value in given.items() if value and name != "by" and getattr(step, name, value)}
     for name in sorted(filled - rule.takes):
         raise Refused(f"{about}: the rule '{rule.name}' takes no '{name}'.")
     for name in sorted(rule.needs - filled):
         raise Refused(f"{about}: the rule '{rule.name}' needs '{name}'.")
-    step = Step(
-        rule.name, str(given.get("field") or ""), _texts(about, given, "sources"), _texts(about, given, "values")
-    )
     _check_field(layout, unit, step)
     return step
 
@@ -183,7 +183,7 @@ def _texts(about: str, given: Mapping[str, object], name: str) -> tuple[str, ...
     texts = given.get(name) or ()
     if isinstance(texts, str) or not isinstance(texts, Sequence) or not all(isinstance(text, str) for text in texts):
         raise Refused(f"{about}: '{name}' is a list of texts.")
-    return tuple(text.strip() for text in texts)
+    return tuple(text.strip() for text in texts if text.strip())
 
 
 def _check_field(layout: Layout, unit: str, step: Step) -> None:

@@ -48,25 +48,27 @@ class GoldenList:
     page: Page[GoldenRow]
 
 
-def filter_of(session: Session, register: Register, asked: Asked, *, every: bool = False) -> GoldenFilter:
-    """Return the filter that a person asks for, with all that words find where ``every``; raise NotFound for a source or field that is not
-    there.
+def filter_of(session: Session, register: Register, asked: Asked) -> GoldenFilter:
+    """Return the filter that a person asks for, with all that words find, as they are spelled; raise NotFound for a source or field that is
+    not there.
     """
-    found, _ = _found(session, register, asked.search, _EVERY if every else 0)
-    return _filter(session, register, asked, found)
+    return _filter(session, register, asked, _spelled(session, register, asked.search, _EVERY))
 
 
-def _found(session: Session, register: Register, search: str, most: int = 0) -> tuple[tuple[int, ...] | None, bool]:
-    """Return (the golden records that are found by words, None without a search; whether by their sound)."""
+def _spelled(session: Session, register: Register, search: str, most: int = 0) -> tuple[int, ...] | None:
+    """Return the golden records that hold the words of a search; None without one."""
     if not search.strip():
-        return None, False
+        return None
     words = word_query(register.id, search)
-    found = find_by_words(session, "golden_words", words, most) if words else ()
-    sounds = "" if found else sound_query(register.id, search)
-    if not sounds:
-        return found, False
-    heard = find_by_words(session, "golden_words", sounds, most)
-    return heard, bool(heard)
+    return find_by_words(session, "golden_words", words, most) if words else ()
+
+
+def _found(session: Session, register: Register, search: str) -> tuple[tuple[int, ...] | None, bool]:
+    """Return (the golden records that are found by words, None without a search; whether by their sound)."""
+    spelled = _spelled(session, register, search)
+    sounds = sound_query(register.id, search) if spelled == () else ""
+    heard = find_by_words(session, "golden_words", sounds) if sounds else ()
+    return (heard, True) if heard else (spelled, False)
 
 
 def _filter(session: Session, register: Register, asked: Asked, found: tuple[int, ...] | None) -> GoldenFilter:

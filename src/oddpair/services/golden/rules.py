@@ -1,7 +1,7 @@
 """Survivorship rules: changed, put back, and tried before they take effect."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -21,7 +21,7 @@ from ...store.tables import Register
 from .. import work
 from ..state.golden_values import projector_of, refresh, tasks_of
 from ..state.layouts import layout_of
-from ..state.projection import Difference, Projector, differing_lines
+from ..state.projection import Difference, differing_lines
 from ..state.versions import check_version
 from ..transactions import SessionFactory, transaction
 
@@ -150,7 +150,7 @@ def try_rules(
                 register = register_by_slug(session, slug)
                 copy_ids(session, "asked_golden", active[start : start + _AT_ONCE])
                 now = projector_of(session, register)
-                then = _otherwise(register, now, document, form)
+                then = replace(now, rules=rules_from(now.layout, document), form=form or register.form)
                 running = [
                     pool.start(differing_lines, now, then, part)
                     for part in tasks_of(member_lines(session, "asked_golden"))
@@ -173,10 +173,3 @@ def tried(session: Session, slug: str, job_id: int) -> Mapping[str, Any]:
     if of_register != slug or job.kind != "try rules" or job.result is None:
         raise NotFound("trial of rules that is done", job_id)
     return job.result
-
-
-def _otherwise(register: Register, now: Projector, document: Mapping[str, object], form: str | None) -> Projector:
-    return Projector(
-        now.register_id, now.layout, rules_from(now.layout, document), now.tidy_steps, now.sources, now.pins,
-        form or register.form,
-    )  # fmt: skip

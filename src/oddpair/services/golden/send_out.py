@@ -56,10 +56,8 @@ def golden_table(session: Session, slug: str, wanted: Wanted = EVERYTHING) -> Ou
     register = register_by_slug(session, slug)
     layout = layout_of(register)
     every = (_KEY, _RECORDS, *layout.names)
-    for column in wanted.columns:
-        if column not in every:
-            raise Refused(f"Golden records have no column '{column}'.{did_you_mean(column, every)}")
-    only = filter_of(session, register, wanted.asked, every=True)
+    _check_columns(wanted, every)
+    only = filter_of(session, register, wanted.asked)
     lines = store.golden_lines(session, register.id, only, with_members=wanted.further)
     write = _writer(layout, wanted)
     held = partial(in_form, layout, register.form) if wanted.written == WRITTEN[0] else write
@@ -70,6 +68,12 @@ def golden_table(session: Session, slug: str, wanted: Wanted = EVERYTHING) -> Ou
         unit + _ALL for unit, fields in layout.groups.items() if {one.name for one in fields} & set(columns)
     )
     return OutTable(f"{register.slug}-golden", (*columns, *further), _rows_with_all(layout, lines, write, held))
+
+
+def _check_columns(wanted: Wanted, known: tuple[str, ...]) -> None:
+    for column in wanted.columns:
+        if column not in known:
+            raise Refused(f"Golden records have no column '{column}'.{did_you_mean(column, known)}")
 
 
 Write = Callable[[Mapping[str, str]], Mapping[str, str]]
@@ -139,6 +143,7 @@ _CHANGES = ("change", _KEY, "other_key", "field", "old", "new")
 def changes_table(session: Session, slug: str, wanted: Wanted = EVERYTHING) -> OutTable:
     """Return what changed since a moment: added, changed field by field, merged into, split into, ended; one row each."""
     register = register_by_slug(session, slug)
+    _check_columns(wanted, layout_of(register).names)
     since = wanted.since or register.created_at
     lines = store.change_lines(session, register.id, since)
     return OutTable(f"{slug}-changes", _CHANGES, _changes(register, lines, wanted))
@@ -147,7 +152,7 @@ def changes_table(session: Session, slug: str, wanted: Wanted = EVERYTHING) -> O
 def _changes(register: Register, lines: Iterator[bytes], wanted: Wanted) -> Iterator[dict[str, str]]:
     layout = layout_of(register)
     write = _writer(layout, wanted)
-    names = [name for name in wanted.columns if name in layout.names] or list(layout.names)
+    names = wanted.columns or layout.names
     for line in lines:
         key, is_new, was, is_now, before, after, leads, origins = map(orjson.loads, line.split(b"\x01"))
         then, now = bool(was) and not is_new, bool(is_now)
@@ -183,6 +188,10 @@ def out_table(session: Session, slug: str, table: str, wanted: Wanted, file_form
     """Return a table by its name; raise Refused where the format has no place for it."""
     if file_format == _CARDS and table != "golden":
         raise Refused("Only golden records can be sent out as vCards.")
+    if table != "golden" and (wanted.asked != Asked() or wanted.further):
+        raise Refused("Only golden records are filtered, and only they have columns for all values.")
+    if table not in ("golden", "changes") and (wanted.columns or wanted.written != WRITTEN[0]):
+        raise Refused(f"The table of {table} has no values of fields that could be chosen or written otherwise.")
     return TABLES[table](session, slug, wanted)
 
 

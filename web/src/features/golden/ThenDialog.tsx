@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { counted } from "../../domain/format";
-import { CELL, Faces, Heads, Modal } from "../../ui";
+import { counted, moment } from "../../domain/format";
+import { Button, CELL, Faces, Heads, Modal } from "../../ui";
 import { type Golden, useGoldenThen } from "./queries";
 
 interface Props {
@@ -11,7 +11,7 @@ interface Props {
   onClose: () => void;
 }
 
-const today = () => new Date().toISOString().slice(0, 10);
+const today = () => moment(new Date().toISOString()).slice(0, 10);
 
 /** A golden record as it was at the end of a day, beside what it is now. */
 export function ThenDialog({ slug, golden, fields, onClose }: Props) {
@@ -64,6 +64,9 @@ export function ThenDialog({ slug, golden, fields, onClose }: Props) {
             )
           }
         </Faces>
+      </div>
+      <div className="mt-4 flex justify-end">
+        <Button onClick={onClose}>Close</Button>
       </div>
     </Modal>
   );

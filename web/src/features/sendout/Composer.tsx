@@ -1,6 +1,7 @@
 import type { Schemas } from "../../api/client";
+import { moment } from "../../domain/format";
 import { Choice } from "../../ui";
-import type { SendOut } from "./queries";
+import { type SendOut, USUAL } from "./queries";
 
 interface Props {
   sendOut: SendOut;
@@ -91,10 +92,12 @@ export function Composer({ sendOut, fields, sources, onChange }: Props) {
           value={sendOut.table}
           options={TABLES}
           onChange={(value) =>
+            // What one table asks for (filters, fields, a moment) means nothing to another.
             onChange({
+              ...USUAL,
+              since: null,
               table: value,
-              columns: [],
-              ...(value !== "golden" && sendOut.file_format === "vcf" && { file_format: "csv" }),
+              file_format: value !== "golden" && sendOut.file_format === "vcf" ? "csv" : sendOut.file_format,
             })
           }
           className="w-64"
@@ -115,7 +118,7 @@ export function Composer({ sendOut, fields, sources, onChange }: Props) {
           <input
             type="date"
             aria-label="Since"
-            value={sendOut.since?.slice(0, 10) ?? ""}
+            value={sendOut.since ? moment(sendOut.since).slice(0, 10) : ""}
             onChange={(event) =>
               onChange({ since: event.target.value ? new Date(`${event.target.value}T00:00`).toISOString() : null })
             }

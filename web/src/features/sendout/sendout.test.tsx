@@ -40,6 +40,10 @@ describe("sending out", () => {
     expect(link.getAttribute("href")).toBe(
       `${BASE}/send-out/golden.parquet?columns=golden_key&columns=records&columns=name&columns=address.line&columns=address.city&country=DK`,
     );
+    // Another table is asked for anew: it has neither these fields nor this filter.
+    await userEvent.click(screen.getByRole("button", { name: /^What/ }));
+    await userEvent.click(await screen.findByRole("option", { name: "Keys, retired ones too" }));
+    expect(link.getAttribute("href")).toBe(`${BASE}/send-out/keys.parquet`);
   });
 
   it("keeps what was chosen under a name, and runs what was kept", async () => {

@@ -45,9 +45,11 @@ export function GoldenListPage() {
   const change = (values: Partial<ListQuery>) =>
     setParams(writeQuery({ ...query, page: "", ...values }), { replace: !("page" in values) });
   const copy = async () => {
-    const { text, rows } = await asCsv(slug, query, columns);
+    const { text, rows, more } = await asCsv(slug, query, columns);
     await navigator.clipboard.writeText(text);
-    notify(`${counted(rows, "golden record")} copied as CSV.`);
+    notify(
+      `${more ? "The first " : ""}${counted(rows, "golden record")} copied as CSV.${more ? " Send out takes all." : ""}`,
+    );
   };
   return (
     <Page

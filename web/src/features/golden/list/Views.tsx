@@ -63,6 +63,7 @@ export function ViewsDialog({ slug, query, onClose }: { slug: string; query: Lis
         <Button look="main" type="submit" disabled={name.trim() === "" || save.isPending}>
           Save
         </Button>
+        <Button onClick={onClose}>Close</Button>
       </form>
       {(save.error ?? forget.error) && <Trouble error={(save.error ?? forget.error) as Error} />}
     </Modal>

@@ -4,14 +4,20 @@ import { asked, type ListQuery } from "./query";
 
 const MOST_COPIED = 5_000;
 
-const cell = (text: string) => (/[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
+/** What a spreadsheet would take for a formula, as the files that are sent out have it; a number behind + or - is none. */
+const FORMULA = /^(?:[=@\t\r\n＝＠]|[+\-＋－](?![\d\s().]*\d[\d\s()./-]*$))/;
 
-/** All golden records that the list asks for, up to some thousands, as the text of a CSV file with the shown columns. */
+function cell(value: string): string {
+  const text = FORMULA.test(value) ? `'${value}` : value;
+  return /[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
+}
+
+/** Golden records that the list asks for, up to some thousands, as the text of a CSV file with the shown columns; are there more? */
 export async function asCsv(
   slug: string,
   query: ListQuery,
   columns: readonly Column[],
-): Promise<{ text: string; rows: number }> {
+): Promise<{ text: string; rows: number; more: boolean }> {
   const lines = [["Key", ...columns.map(({ label }) => label)]];
   let cursor = "";
   do {
@@ -24,5 +30,9 @@ export async function asCsv(
     for (const line of page.golden) lines.push([line.key, ...columns.map((column) => column.shows(line))]);
     cursor = page.behind;
   } while (cursor && lines.length <= MOST_COPIED);
-  return { text: lines.map((line) => line.map(cell).join(",")).join("\r\n"), rows: lines.length - 1 };
+  return {
+    text: lines.map((line) => line.map(cell).join(",")).join("\r\n"),
+    rows: lines.length - 1,
+    more: cursor !== "",
+  };
 }

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../../api/client";
 import { keepWithin, keys } from "../../../api/keys";
+import { moment } from "../../../domain/format";
 import { asked, type ListQuery, NOTHING } from "./query";
 
 export type GoldenLine = Schemas["GoldenLine"];
@@ -27,7 +28,12 @@ export function useViews(slug: string) {
 /** The state of the list that a saved view opens. */
 export function stateOf(view: View): ListQuery {
   const { changed_since, columns, cursor: _cursor, limit: _limit, ...rest } = view.content;
-  return { ...NOTHING, ...rest, columns: columns ?? [], changed_since: changed_since?.slice(0, 10) ?? "" };
+  return {
+    ...NOTHING,
+    ...rest,
+    columns: columns ?? [],
+    changed_since: changed_since ? moment(changed_since).slice(0, 10) : "",
+  };
 }
 
 export function useSaveView(slug: string) {

@@ -77,6 +77,8 @@ export function StepEditor({ about, unit, step, within, onChange }: Props) {
       )}
       {takes.includes("values") && (
         <input
+          // Typed values are taken when the field is left; when they are set otherwise, the field begins anew.
+          key={(step.values ?? []).join()}
           aria-label={`${about}: values`}
           placeholder="is one of, e.g. DK, NO"
           defaultValue={(step.values ?? []).join(", ")}

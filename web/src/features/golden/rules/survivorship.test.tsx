@@ -120,6 +120,7 @@ describe("the survivorship rules", () => {
         rules: { name: [step("where", { field: "address.city", values: ["Ribe", "Esbjerg"] })] },
       }),
     );
+    expect(screen.getByLabelText<HTMLInputElement>("Name, step 1: values").value).toBe("Ribe, Esbjerg");
     await userEvent.click(screen.getByRole("button", { name: "Take back" }));
     await waitFor(() => expect(bodyOf(asked, "POST", `${BASE}/rules/earlier/3/put-back`)).toEqual({ seen_version: 4 }));
   });
