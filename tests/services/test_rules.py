@@ -132,6 +132,31 @@ def test_the_list_is_filtered_by_what_is_so(customers: str, sessions: SessionFac
         assert phones == sorted(phones, reverse=True)
 
 
+def test_what_is_searched_stands_first(customers: str, sessions: SessionFactory) -> None:
+    merged(sessions, customers)
+    best = Order("match")
+    with sessions() as session:
+        every = golden_list(session, customers, Asked(), order=Order("name"), limit=500).page.rows
+        assert [row.key for row in golden_list(session, customers, Asked(), order=best, limit=500).page.rows] == [
+            row.key for row in golden_list(session, customers, Asked(), limit=500).page.rows
+        ]
+        for row in every[::25]:
+            name = row.values["name"]
+            for search in (row.key, name, name.upper()):
+                first = golden_list(session, customers, Asked(search=search), order=best, limit=5).page.rows[0]
+                assert first.key == row.key or first.values["name"].lower() == name.lower(), search
+            word = name.split()[0]
+            found = golden_list(session, customers, Asked(search=word), order=best, limit=500).page.rows
+            begins = [one.values.get("name", "").lower().startswith(word.lower()) for one in found]
+            assert begins == sorted(begins, reverse=True)
+            page = golden_list(session, customers, Asked(search=word), order=best, limit=1).page
+            if len(found) > 1:
+                after = golden_list(
+                    session, customers, Asked(search=word), order=best, cursor=page.behind, limit=1
+                ).page.rows
+                assert [page.rows[0].key, after[0].key] == [one.key for one in found[:2]]
+
+
 def test_nothing_that_a_member_holds_is_lost_from_the_page(customers: str, sessions: SessionFactory) -> None:
     merged(sessions, customers)
     view = largest(sessions, customers)

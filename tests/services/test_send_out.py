@@ -41,6 +41,23 @@ def in_force(sessions: SessionFactory, slug: str) -> dict[str, dict[str, str]]:
     }
 
 
+def test_streets_and_regions_are_written_by_choice(customers: str, sessions: SessionFactory) -> None:
+    merged(sessions, customers)
+    usual = in_force(sessions, customers)
+    chosen = {
+        row["golden_key"]: row
+        for row in rows(sessions, customers, "golden", written="standard", short_streets=True, region_names=True)
+    }
+    shortened = [
+        key for key, values in usual.items() if values.get("address.line", "") != chosen[key].get("address.line", "")
+    ]
+    assert shortened
+    assert all(len(chosen[key]["address.line"]) < len(usual[key]["address.line"]) for key in shortened)
+    for wanted in ({"short_streets": True}, {"region_names": True}):
+        with pytest.raises(Refused, match="keys"):
+            rows(sessions, customers, "keys", **wanted)
+
+
 def followed(known: dict[str, dict[str, str]], changes: Rows) -> dict[str, dict[str, str]]:
     """What a receiving system has after it followed the changes."""
     for row in changes:

@@ -35,10 +35,10 @@ class GoldenAsked(BaseModel):
 
 
 class GoldenListAsked(GoldenAsked):
-    """A page of a list: ordered by records, key, moment of change, name, number of filled fields, or by the values of a field;
-    ``turned`` the other way round."""
+    """A page of a list: ordered by records, key, moment of change, name, number of filled fields, by how well key and name fit the search,
+    or by the values of a field; ``turned`` the other way round."""
 
-    order: Literal["members", "key", "changed", "name", "filled"] = "members"
+    order: Literal["members", "key", "changed", "name", "filled", "match"] = "members"
     order_field: Annotated[Text, Field(max_length=80)] = ""
     turned: bool = False
     cursor: Annotated[Text, Field(max_length=2000)] = ""
@@ -58,17 +58,27 @@ class SavedView(GoldenListAsked):
 
 class SendOutAsked(GoldenAsked):
     """What is sent out: of golden records those asked for, with the chosen columns in that order (none: all); values as the register
-    keeps them, in standard form, or for people to read, and ``further`` a column per field or group with all distinct values; of changes
-    those since a moment."""
+    keeps them, in standard form, or for people to read, kinds of streets abbreviated and regions by name if wished, and ``further`` a
+    column per field or group with all distinct values; of changes those since a moment."""
 
     columns: Columns = []
     written: Literal["as kept", "standard", "for people"] = "as kept"
     since: AwareDatetime | None = None
     further: bool = False
+    short_streets: bool = False
+    region_names: bool = False
 
     def wanted(self) -> Wanted:
         """Return what is wanted."""
-        return Wanted(tuple(self.columns), self.asked(), self.written, self.since, self.further)
+        return Wanted(
+            tuple(self.columns),
+            self.asked(),
+            self.written,
+            self.since,
+            self.further,
+            self.short_streets,
+            self.region_names,
+        )
 
 
 class SavedSendOut(SendOutAsked):

@@ -17,17 +17,26 @@ _ORDERS = {
     "members": ("g.size", "integer", True), "key": ("g.number", "bigint", False),
     "changed": ("g.updated_at", "timestamptz", True), "name": ("g.sort_name", "text", False),
     "filled": ("(SELECT count(*) FROM jsonb_object_keys(g.values))", "bigint", True),
+    # The key itself, the whole name, its beginning, whole words of it; then by how many records.
+    "match": ("""(
+        CASE WHEN lower(g.key) = :search THEN 4000 WHEN g.sort_name = :search THEN 3000
+             WHEN starts_with(g.sort_name, :search) THEN 2000 ELSE 0 END
+        + 100 * (SELECT count(*) FROM unnest(string_to_array(:search, ' ')) word
+                 WHERE strpos(' ' || g.sort_name || ' ', ' ' || word || ' ') > 0)
+        + least(g.size, 99))""", "bigint", True),
 }  # fmt: skip
 _BY_VALUE = "lower(coalesce(g.values->>:field, ''))"
 
 
 @dataclass(frozen=True, slots=True)
 class Order:
-    """An order of the list: by what, or by the values of a ``field``; ``turned`` the other way round."""
+    """An order of the list: by what, or by the values of a ``field``; ``turned`` the other way round. "match" is by how well key
+    and name fit a ``search``, the best first."""
 
     by: str = "members"
     field: str = ""
     turned: bool = False
+    search: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +60,11 @@ def golden_page(
     falling = falling != order.turned
     back, place = read_cursor(cursor)
     among, values = only.condition()
-    values |= {"register_id": register_id, "limit": limit + 1, "field": order.field}
+    values |= {"register_id": register_id, "limit": limit + 1}
+    if order.field:
+        values["field"] = order.field
+    elif order.by == "match":
+        values["search"] = " ".join(order.search.lower().split())
     condition = ""
     if place:
         sign = "<" if falling != back else ">"
@@ -67,13 +80,31 @@ def golden_page(
                    ARRAY(SELECT p.field FROM pins p WHERE p.golden_id = g.id AND p.lifted_at IS NULL ORDER BY p.id)
             FROM golden_records g WHERE g.register_id = :register_id AND {among} {condition} ORDER BY {sort} LIMIT :limit
         """),
-        {name: value for name, value in values.items() if name != "field" or order.field},
+        values,
     ).all()
     found = [
         (GoldenRow(row[0], row[1], row[2], list(row[7]), list(row[6]), len(row[1]), row[3]), (row[4], str(row[5])))
         for row in rows
     ]
     return turned(found, limit=limit, back=back, cursor=cursor)
+
+
+def named_like(session: Session, register_id: int, search: str, limit: int) -> tuple[int, ...]:
+    """Return the golden records in force whose name begins with what is searched, the shortest names first: what is meant by it is
+    among them, however many hold its words."""
+    rows = text("""
+        SELECT g.id FROM golden_records g
+        WHERE g.register_id = :register_id AND g.leads_to IS NULL AND g.withdrawn_at IS NULL
+          AND g.sort_name >= :search AND g.sort_name < :search || :last AND starts_with(g.sort_name, :search)
+        ORDER BY g.sort_name, g.number LIMIT :limit
+    """)
+    values = {
+        "register_id": register_id,
+        "search": " ".join(search.lower().split()),
+        "last": chr(0x10FFFF),
+        "limit": limit,
+    }
+    return tuple(session.scalars(rows, values))
 
 
 def count_golden(session: Session, register_id: int, only: GoldenFilter) -> int:

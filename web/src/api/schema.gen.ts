@@ -3402,10 +3402,20 @@ export interface components {
              */
             pinned: boolean;
             /**
+             * Region Names
+             * @default false
+             */
+            region_names: boolean;
+            /**
              * Search
              * @default
              */
             search: string;
+            /**
+             * Short Streets
+             * @default false
+             */
+            short_streets: boolean;
             /** Since */
             since?: string | null;
             /**
@@ -3483,7 +3493,7 @@ export interface components {
              * @default members
              * @enum {string}
              */
-            order: "members" | "key" | "changed" | "name" | "filled";
+            order: "members" | "key" | "changed" | "name" | "filled" | "match";
             /**
              * Order Field
              * @default
@@ -5083,7 +5093,7 @@ export interface operations {
                 pinned?: boolean;
                 contradictory?: boolean;
                 empty?: string;
-                order?: "members" | "key" | "changed" | "name" | "filled";
+                order?: "members" | "key" | "changed" | "name" | "filled" | "match";
                 order_field?: string;
                 turned?: boolean;
                 cursor?: string;
@@ -6306,6 +6316,8 @@ export interface operations {
                 written?: "as kept" | "standard" | "for people";
                 since?: string | null;
                 further?: boolean;
+                short_streets?: boolean;
+                region_names?: boolean;
             };
             header?: never;
             path: {

@@ -3,11 +3,11 @@
 from .countries import country_code, country_name
 from .parse import Address, country_by_postcode, parse_address
 from .postcodes import fits, tidy_postcode
-from .regions import region_code
-from .streets import street_type_spelled_out
+from .regions import region_code, region_name
+from .streets import street_type_abbreviated, street_type_spelled_out
 from .towns import words_of_addresses
 
 __all__ = [
-    "Address", "country_by_postcode", "country_code", "country_name", "fits", "parse_address", "region_code", "street_type_spelled_out",
-    "tidy_postcode", "words_of_addresses",
+    "Address", "country_by_postcode", "country_code", "country_name", "fits", "parse_address", "region_code", "region_name",
+    "street_type_abbreviated", "street_type_spelled_out", "tidy_postcode", "words_of_addresses",
 ]  # fmt: skip

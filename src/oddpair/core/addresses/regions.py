@@ -46,6 +46,25 @@ def region_code(text: str, country: str = "", postcode: str = "") -> str:
     return f"{owners[0]}-{tables[owners[0]][wanted]}" if owners else ""
 
 
+@cache
+def _names() -> dict[tuple[str, str], str]:
+    """Return (country, code) → the region's name."""
+    names: dict[tuple[str, str], str] = {}
+    country = ""
+    for line in read_lines(__package__, "regions.txt"):
+        if line.startswith("["):
+            country = line.strip("[]")
+        elif ":" in line:
+            code, _, further = line.partition(":")
+            names[country, code.strip()] = further.split(",")[0].strip()
+    return names
+
+
+def region_name(code: str, country: str) -> str:
+    """Return the name of a region by its code, with or without the country in front ("US-IL", "IL"), or ""."""
+    return _names().get((country, code.removeprefix(f"{country}-").upper()), "")
+
+
 def may_be_region(text: str) -> bool:
     """Whether a text is a region of a country where the region ends the address, whatever else it may be."""
     return phrase(text) in _written_as_code()

@@ -14,6 +14,8 @@ _UNIT_SIGN = re.compile(r"#\s*(?=[0-9a-z])")
 _NUMBER_SIGNS = frozenset({"no", "nr", "num", "number"})
 #: An ending that marks one word as a street name stands after at least this many letters.
 _LEAST_RUN_TOGETHER = 6
+#: Shorter words for kinds of streets ("way") are written out always.
+_LEAST_ABBREVIATED = 4
 
 
 @cache
@@ -57,6 +59,20 @@ def names_a_street(word: str) -> bool:
 def street_type_spelled_out(word: str) -> str:
     """Return the kind of street that a folded word is or is short for ("st", "street" → "street"), or ""."""
     return _types()[0].get(word, "")
+
+
+@cache
+def _abbreviations() -> dict[str, str]:
+    short_forms: dict[str, str] = {}
+    for short, standard in _types()[0].items():
+        if len(short) < len(standard) and len(standard) >= _LEAST_ABBREVIATED:
+            short_forms.setdefault(standard, short)
+    return short_forms
+
+
+def street_type_abbreviated(word: str) -> str:
+    """Return the usual short form of a folded word for a kind of street ("street" → "st"), or "" where it has none."""
+    return _abbreviations().get(word, "")
 
 
 def is_loose_type(word: str) -> bool:

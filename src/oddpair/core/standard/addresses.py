@@ -31,7 +31,7 @@ _POSTCODES = {
 #: Where the house number stands before the street.
 _NUMBER_FIRST = frozenset("GB IE FR US CA AU NZ LU IM JE GG MT IN ZA".split())
 #: Where the kind of a street stands behind its name as a word that can be written out.
-_ENGLISH = frozenset("GB IE US CA AU NZ IM JE GG MT IN ZA".split())
+ENGLISH = frozenset("GB IE US CA AU NZ IM JE GG MT IN ZA".split())
 _MARKS = ",;|"
 _NO_POSTCODE = re.compile(r"(?!)")
 
@@ -108,7 +108,7 @@ def _is_beside(written: str, parsed: Address) -> bool:
 
 
 #: How German writes out the street that stands at the end of a word: country → the ending.
-_GERMAN = {"DE": "straße", "AT": "straße", "CH": "strasse", "LI": "strasse", "LU": "strasse"}
+GERMAN = {"DE": "straße", "AT": "straße", "CH": "strasse", "LI": "strasse", "LU": "strasse"}
 _GERMAN_SHORT = re.compile(r"(?<![A-Za-zÄÖÜäöüß])(S|s)tr\.|(?<=[a-zäöüß])(s)tr(?:\.|(?=[\s,]|$))")
 
 
@@ -116,10 +116,10 @@ _GERMAN_SHORT = re.compile(r"(?<![A-Za-zÄÖÜäöüß])(S|s)tr\.|(?<=[a-zäöü
 def _street(line: str, country: str) -> str:
     """Return the line of the street in proper case, the kind of an English or German street written out."""
     line = proper_case(line)
-    if country in _GERMAN:
-        ending = _GERMAN[country][1:]
+    if country in GERMAN:
+        ending = GERMAN[country][1:]
         return " ".join(_GERMAN_SHORT.sub(lambda found: (found[1] or found[2]) + ending + " ", line).split())
-    if country not in _ENGLISH:
+    if country not in ENGLISH:
         return line
     words = line.split(" ")
     last = max((place for place, word in enumerate(words) if word.isalpha() or word.rstrip(".,").isalpha()), default=-1)

@@ -1,13 +1,13 @@
 """The list of golden records: searched, filtered, ordered."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from sqlalchemy.orm import Session
 
 from ...core.errors import NotFound
 from ...store.golden_filter import GoldenFilter
-from ...store.golden_list import MOST_COUNTED, GoldenRow, Order, count_golden, golden_page
+from ...store.golden_list import MOST_COUNTED, GoldenRow, Order, count_golden, golden_page, named_like
 from ...store.keyset import Page
 from ...store.registers import register_by_slug, source_by_name
 from ...store.tables import Register
@@ -66,6 +66,10 @@ def _spelled(session: Session, register: Register, search: str, most: int = 0) -
 def _found(session: Session, register: Register, search: str) -> tuple[tuple[int, ...] | None, bool]:
     """Return (the golden records that are found by words, None without a search; whether by their sound)."""
     spelled = _spelled(session, register, search)
+    if spelled is not None and len(spelled) >= MOST_FOUND:
+        # Of very many some were drawn: those whose name begins as searched are never left out.
+        named = named_like(session, register.id, search, _MOST_NAMED)
+        spelled = tuple(dict.fromkeys((*named, *spelled)))[:MOST_FOUND]
     sounds = sound_query(register.id, search) if spelled == () else ""
     heard = find_by_words(session, "golden_words", sounds) if sounds else ()
     return (heard, True) if heard else (spelled, False)
@@ -81,6 +85,7 @@ def _filter(session: Session, register: Register, asked: Asked, found: tuple[int
     )  # fmt: skip
 
 
+_MOST_NAMED = 200
 #: More golden records than a register holds.
 _EVERY = 2**31 - 1
 
@@ -103,6 +108,8 @@ def golden_list(
         layout_of(register).field(order.field)
     found, by_sound = _found(session, register, asked.search)
     only = _filter(session, register, asked, found)
+    unsearched = order.by == "match" and not asked.search.strip()
+    order = replace(order, by=BY_MEMBERS.by if unsearched else order.by, search=asked.search)
     page = golden_page(session, register.id, only, order=order, cursor=cursor, limit=limit)
     total = count_golden(session, register.id, only)
     found_most = only.found is not None and len(only.found) >= MOST_FOUND

@@ -3,14 +3,14 @@
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
-from functools import partial
+from functools import partial, reduce
 
 import orjson
 from sqlalchemy.orm import Session
 
 from ...core.errors import Refused, did_you_mean
 from ...core.fields import Layout
-from ...core.standard import for_people, standard_values
+from ...core.standard import for_people, standard_values, with_regions_named, with_streets_abbreviated
 from ...core.survivorship import Contributor, all_values
 from ...store import send_out as store
 from ...store.registers import register_by_slug
@@ -38,7 +38,8 @@ class OutTable:
 @dataclass(frozen=True, slots=True)
 class Wanted:
     """What is sent out of a table: of golden records those ``asked`` for, of their ``columns`` the chosen ones in that order (none: all),
-    ``written`` how, and with a ``further`` column per unit for all distinct values that members hold; of changes those ``since`` a moment.
+    ``written`` how, by choice with ``short_streets`` or ``region_names``, and with a ``further`` column per unit for all distinct values
+    that members hold; of changes those ``since`` a moment.
     """
 
     columns: tuple[str, ...] = ()
@@ -46,6 +47,8 @@ class Wanted:
     written: str = WRITTEN[0]
     since: datetime | None = None
     further: bool = False
+    short_streets: bool = False
+    region_names: bool = False
 
 
 EVERYTHING = Wanted()
@@ -60,7 +63,7 @@ def golden_table(session: Session, slug: str, wanted: Wanted = EVERYTHING) -> Ou
     only = filter_of(session, register, wanted.asked)
     lines = store.golden_lines(session, register.id, only, with_members=wanted.further)
     write = _writer(layout, wanted)
-    held = partial(in_form, layout, register.form) if wanted.written == WRITTEN[0] else write
+    held = _writer(layout, wanted, partial(in_form, layout, register.form))
     columns = wanted.columns or every
     if not wanted.further:
         return OutTable(f"{register.slug}-golden", columns, _golden_rows(lines, write))
@@ -79,14 +82,18 @@ def _check_columns(wanted: Wanted, known: tuple[str, ...]) -> None:
 Write = Callable[[Mapping[str, str]], Mapping[str, str]]
 
 
-def _writer(layout: Layout, wanted: Wanted) -> Write:
+def _writer(layout: Layout, wanted: Wanted, as_kept: Write = lambda values: values) -> Write:
+    """Return what writes values as it is wanted; ``as_kept`` gives them as the register does."""
     if wanted.written not in WRITTEN:
         raise Refused(f"Values cannot be written '{wanted.written}', only {', '.join(WRITTEN)}.")
-    if wanted.written == "standard":
-        return lambda values: standard_values(layout, values)
+    steps: list[Write] = [as_kept] if wanted.written == WRITTEN[0] else [partial(standard_values, layout)]
+    if wanted.short_streets:
+        steps.append(with_streets_abbreviated)
+    if wanted.region_names:
+        steps.append(with_regions_named)
     if wanted.written == "for people":
-        return lambda values: for_people(layout, standard_values(layout, values))
-    return lambda values: values
+        steps.append(partial(for_people, layout))
+    return lambda values: reduce(lambda written, step: step(written), steps, values)
 
 
 def _golden_rows(lines: Iterator[bytes], write: Write) -> Iterator[dict[str, str]]:
@@ -190,7 +197,8 @@ def out_table(session: Session, slug: str, table: str, wanted: Wanted, file_form
         raise Refused("Only golden records can be sent out as vCards.")
     if table != "golden" and (wanted.asked != Asked() or wanted.further):
         raise Refused("Only golden records are filtered, and only they have columns for all values.")
-    if table not in ("golden", "changes") and (wanted.columns or wanted.written != WRITTEN[0]):
+    otherwise = wanted.written != WRITTEN[0] or wanted.short_streets or wanted.region_names
+    if table not in ("golden", "changes") and (wanted.columns or otherwise):
         raise Refused(f"The table of {table} has no values of fields that could be chosen or written otherwise.")
     return TABLES[table](session, slug, wanted)
 

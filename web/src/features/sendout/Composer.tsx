@@ -1,6 +1,7 @@
 import type { Schemas } from "../../api/client";
 import { moment } from "../../domain/format";
 import { Choice } from "../../ui";
+import { GoldenFilters } from "../golden";
 import { type SendOut, USUAL } from "./queries";
 
 interface Props {
@@ -50,7 +51,25 @@ const WRITTEN: { value: SendOut["written"]; label: string; hint: string }[] = [
   { value: "standard", label: "in standard form", hint: "E.164, ISO codes and dates" },
   { value: "for people", label: "for people to read", hint: "+44 1632 960704, Denmark" },
 ];
+const CHOICES: { name: "short_streets" | "region_names"; field: string; label: string }[] = [
+  { name: "short_streets", field: "address.line", label: "kinds of streets abbreviated (Harbour St)" },
+  { name: "region_names", field: "address.region", label: "regions by name, not code" },
+];
 const BOX = "h-8 rounded-[3px] border border-line-strong bg-sheet px-2 text-sm placeholder:text-soft";
+
+const NO_FILTERS = {
+  source: "",
+  without: "",
+  least_members: 0,
+  most_members: 0,
+  country: "",
+  pinned: false,
+  contradictory: false,
+  empty: "",
+};
+/** The day on which a moment is, in the reader's time; "" without one. */
+const dayOf = (at: string | null | undefined) => (at ? moment(at).slice(0, 10) : "");
+const momentOf = (day: string) => (day ? new Date(`${day}T00:00`).toISOString() : null);
 
 function Line({ label, children }: { label: string; children: React.ReactNode }) {
   return (
@@ -80,10 +99,6 @@ export function Composer({ sendOut, fields, sources, onChange }: Props) {
     const next = every.map((column) => column.name).filter((other) => (other === name ? !isSent(name) : isSent(other)));
     onChange({ columns: next.length === every.length ? [] : next });
   };
-  const named = (word: string, none: string) => [
-    { value: "", label: none },
-    ...sources.map((name) => ({ value: name, label: `${word} ${name}` })),
-  ];
   return (
     <>
       <Line label="What">
@@ -118,10 +133,8 @@ export function Composer({ sendOut, fields, sources, onChange }: Props) {
           <input
             type="date"
             aria-label="Since"
-            value={sendOut.since ? moment(sendOut.since).slice(0, 10) : ""}
-            onChange={(event) =>
-              onChange({ since: event.target.value ? new Date(`${event.target.value}T00:00`).toISOString() : null })
-            }
+            value={dayOf(sendOut.since)}
+            onChange={(event) => onChange({ since: momentOf(event.target.value) })}
             className={BOX}
           />
           <span className="text-soft">Left empty, a saved one sends what changed since its last run.</span>
@@ -136,26 +149,13 @@ export function Composer({ sendOut, fields, sources, onChange }: Props) {
             onChange={(event) => onChange({ search: event.target.value })}
             className={`${BOX} w-48`}
           />
-          <Choice
-            label="With a record of"
-            value={sendOut.source ?? ""}
-            options={named("with", "with any source")}
-            onChange={(source) => onChange({ source })}
-            className="w-40"
-          />
-          <Choice
-            label="Without a record of"
-            value={sendOut.without ?? ""}
-            options={named("without", "without no source")}
-            onChange={(without) => onChange({ without })}
-            className="w-40"
-          />
-          <input
-            aria-label="Country"
-            placeholder="Country, e.g. DK"
-            value={sendOut.country}
-            onChange={(event) => onChange({ country: event.target.value })}
-            className={`${BOX} w-32`}
+          <GoldenFilters
+            query={{ ...NO_FILTERS, ...sendOut, changed_since: dayOf(sendOut.changed_since) }}
+            fields={fields}
+            sources={sources}
+            onChange={({ changed_since, ...values }) =>
+              onChange(changed_since === undefined ? values : { ...values, changed_since: momentOf(changed_since) })
+            }
           />
         </Line>
       )}
@@ -189,6 +189,17 @@ export function Composer({ sendOut, fields, sources, onChange }: Props) {
               all values that records hold, in further columns
             </label>
           )}
+          {CHOICES.filter(({ field }) => fields.some(({ name }) => name === field)).map(({ name, label }) => (
+            <label key={name} className="flex items-center gap-1.5">
+              <input
+                type="checkbox"
+                className="accent-plum"
+                checked={sendOut[name] ?? false}
+                onChange={() => onChange({ [name]: !sendOut[name] })}
+              />
+              {label}
+            </label>
+          ))}
         </Line>
       )}
     </>

@@ -20,6 +20,8 @@ export const USUAL: SendOut = {
   contradictory: false,
   empty: "",
   further: false,
+  short_streets: false,
+  region_names: false,
 };
 
 /** Where a send-out is fetched; what is as usual is left out. */

@@ -46,6 +46,25 @@ describe("sending out", () => {
     expect(link.getAttribute("href")).toBe(`${BASE}/send-out/keys.parquet`);
   });
 
+  it("filters as the list does, and writes streets and regions by choice", async () => {
+    open();
+    const link = await screen.findByRole("link", { name: "Send out now" });
+    await userEvent.type(screen.getByLabelText("Least records"), "2");
+    await userEvent.type(screen.getByLabelText("Changed since"), "2026-11-01");
+    await userEvent.click(screen.getByLabelText("contradictory"));
+    await userEvent.click(await screen.findByLabelText(/kinds of streets abbreviated/));
+    const query = new URLSearchParams(link.getAttribute("href")?.split("?")[1]);
+    expect(query.get("changed_since")).toBe(new Date("2026-11-01T00:00").toISOString());
+    expect([query.get("least_members"), query.get("contradictory"), query.get("short_streets")]).toEqual([
+      "2",
+      "true",
+      "true",
+    ]);
+    expect(query.has("region_names")).toBe(false);
+    await userEvent.click(screen.getByLabelText("contradictory"));
+    expect(link.getAttribute("href")).not.toContain("contradictory");
+  });
+
   it("keeps what was chosen under a name, and runs what was kept", async () => {
     const asked = open();
     await userEvent.type(await screen.findByLabelText("Save it as"), "Danes");

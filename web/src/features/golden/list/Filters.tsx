@@ -1,12 +1,12 @@
 import type { Schemas } from "../../../api/client";
 import { Choice } from "../../../ui";
-import { filtersOf, type ListQuery } from "./query";
+import { filtersOf, type GoldenFilters, type ListQuery } from "./query";
 
 interface Props {
-  query: ListQuery;
+  query: GoldenFilters;
   fields: readonly Schemas["FieldOut"][];
   sources: readonly string[];
-  onChange: (values: Partial<ListQuery>) => void;
+  onChange: (values: Partial<GoldenFilters>) => void;
 }
 
 const BOX = "h-8 rounded-[3px] border border-line-strong bg-sheet px-2 text-sm placeholder:text-soft";
@@ -33,7 +33,7 @@ function Members({ label, value, onChange }: { label: string; value: number; onC
   );
 }
 
-/** All filters of the list in a row; they combine. */
+/** All filters of golden records, one beside the other; they combine. */
 export function Filters({ query, fields, sources, onChange }: Props) {
   const named = (word: string, none: string) => [
     { value: "", label: none },
@@ -44,7 +44,7 @@ export function Filters({ query, fields, sources, onChange }: Props) {
     ...fields.map(({ name, label }) => ({ value: name, label: `${label} empty` })),
   ];
   return (
-    <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5 border-b border-line bg-sunk px-4 py-2 text-sm">
+    <>
       <Choice
         label="With a record of"
         value={query.source}
@@ -102,7 +102,7 @@ export function Filters({ query, fields, sources, onChange }: Props) {
         ticked={query.contradictory}
         onChange={(contradictory) => onChange({ contradictory })}
       />
-    </div>
+    </>
   );
 }
 
@@ -114,7 +114,7 @@ export function SetFilters({
 }: {
   query: ListQuery;
   labels: Record<string, string>;
-  onChange: Props["onChange"];
+  onChange: (values: Partial<ListQuery>) => void;
 }) {
   return filtersOf(query, labels).map(({ says, off }) => (
     <button

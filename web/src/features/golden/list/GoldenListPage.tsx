@@ -88,7 +88,11 @@ export function GoldenListPage() {
       }
     >
       <div className="flex h-full min-h-0 flex-col">
-        {filtering && <Filters query={query} fields={fields} sources={sources} onChange={change} />}
+        {filtering && (
+          <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5 border-b border-line bg-sunk px-4 py-2 text-sm">
+            <Filters query={query} fields={fields} sources={sources} onChange={change} />
+          </div>
+        )}
         <Pane label="Golden records" className="flex-1 px-4">
           <Faces query={list}>
             {({ golden }) =>

@@ -2,7 +2,7 @@ import { Link } from "react-router";
 import { CELL, HEAD } from "../../../ui";
 import type { Column } from "./columns";
 import type { GoldenLine } from "./queries";
-import type { ListQuery } from "./query";
+import { type ListQuery, orderOf } from "./query";
 
 interface Props {
   slug: string;
@@ -15,7 +15,9 @@ interface Props {
 
 /** Whether a list is in the order of a column. */
 const isSorted = ({ sorts }: Column, query: ListQuery) =>
-  sorts.order_field ? sorts.order_field === query.order_field : query.order_field === "" && sorts.order === query.order;
+  sorts.order_field
+    ? sorts.order_field === query.order_field
+    : query.order_field === "" && sorts.order === orderOf(query);
 
 function Head({ column, query, onSort }: { column: Column } & Pick<Props, "query" | "onSort">) {
   const sorted = isSorted(column, query);

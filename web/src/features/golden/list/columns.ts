@@ -1,7 +1,7 @@
 import type { Schemas } from "../../../api/client";
 import { moment, nameOf } from "../../../domain/format";
 import type { GoldenLine } from "./queries";
-import type { ListQuery } from "./query";
+import { type ListQuery, NOTHING } from "./query";
 
 /** A column of the list: what it shows of a line, and by what it sorts. */
 export interface Column {
@@ -12,7 +12,7 @@ export interface Column {
   right?: boolean;
 }
 
-const of = (field: string): Column["sorts"] => ({ order: "members", order_field: field });
+const of = (field: string): Column["sorts"] => ({ order: NOTHING.order, order_field: field });
 const by = (order: ListQuery["order"]): Column["sorts"] => ({ order, order_field: "" });
 
 const ABOUT: readonly Column[] = [

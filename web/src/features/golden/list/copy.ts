@@ -1,6 +1,6 @@
 import { client, unwrap } from "../../../api/client";
 import type { Column } from "./columns";
-import { asked, type ListQuery } from "./query";
+import { asked, type ListQuery, orderOf } from "./query";
 
 const MOST_COPIED = 5_000;
 
@@ -21,10 +21,13 @@ export async function asCsv(
   const lines = [["Key", ...columns.map(({ label }) => label)]];
   let cursor = "";
   do {
-    const { order, order_field, turned } = query;
+    const { order_field, turned } = query;
     const page = await unwrap(
       client.GET("/api/registers/{slug}/golden", {
-        params: { path: { slug }, query: { ...asked(query), order, order_field, turned, cursor, limit: 500 } },
+        params: {
+          path: { slug },
+          query: { ...asked(query), order: orderOf(query), order_field, turned, cursor, limit: 500 },
+        },
       }),
     );
     for (const line of page.golden) lines.push([line.key, ...columns.map((column) => column.shows(line))]);

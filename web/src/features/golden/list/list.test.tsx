@@ -4,7 +4,7 @@ import { describe, expect, it, vi } from "vitest";
 import { golden, layout, register } from "../../../tests/examples";
 import { type Asked, serve, show } from "../../../tests/render";
 import { GoldenListPage } from "./GoldenListPage";
-import { filtersOf, NOTHING, readQuery, asked as wanted, writeQuery } from "./query";
+import { filtersOf, NOTHING, orderOf, readQuery, asked as wanted, writeQuery } from "./query";
 
 const BASE = "/api/registers/customers";
 const line = {
@@ -68,6 +68,11 @@ describe("the list of golden records", () => {
     await waitFor(() => expect(asked.at(-1)?.path).toContain("search=rope"));
     await userEvent.click(screen.getByRole("button", { name: "3 contradictory" }));
     await waitFor(() => expect(lists(asked).at(-1)?.path).toContain("contradictory=true"));
+  });
+
+  it("puts what fits a search best first, until another order is chosen", () => {
+    expect([orderOf(NOTHING), orderOf({ ...NOTHING, search: "tern" })]).toEqual(["members", "match"]);
+    expect(orderOf({ ...NOTHING, search: "tern", order: "changed" })).toBe("changed");
   });
 
   it("filters, and takes each filter off again", async () => {

@@ -2,15 +2,15 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../../api/client";
 import { keepWithin, keys } from "../../../api/keys";
 import { moment } from "../../../domain/format";
-import { asked, type ListQuery, NOTHING } from "./query";
+import { asked, type ListQuery, NOTHING, orderOf } from "./query";
 
 export type GoldenLine = Schemas["GoldenLine"];
 export type View = Schemas["ViewOut"];
 const PAGE = 100;
 
 export function useGoldenList(slug: string, query: ListQuery) {
-  const { order, order_field, turned, page } = query;
-  const wanted = { ...asked(query), order, order_field, turned, cursor: page, limit: PAGE };
+  const { order_field, turned, page } = query;
+  const wanted = { ...asked(query), order: orderOf(query), order_field, turned, cursor: page, limit: PAGE };
   return useQuery({
     queryKey: keys.of(slug, "golden-list", JSON.stringify(wanted)),
     queryFn: () => unwrap(client.GET("/api/registers/{slug}/golden", { params: { path: { slug }, query: wanted } })),

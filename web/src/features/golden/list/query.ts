@@ -19,6 +19,9 @@ export interface ListQuery {
   page: string;
 }
 
+/** The filters among it, which combine with a search. */
+export type GoldenFilters = Omit<ListQuery, "search" | "order" | "order_field" | "turned" | "columns" | "page">;
+
 export const NOTHING: ListQuery = {
   search: "",
   source: "",
@@ -30,13 +33,16 @@ export const NOTHING: ListQuery = {
   pinned: false,
   contradictory: false,
   empty: "",
-  order: "members",
+  order: "match",
   order_field: "",
   turned: false,
   columns: [],
   page: "",
 };
-const ORDERS = ["members", "key", "changed", "name", "filled"] as const;
+/** What is searched stands by how well it fits; without a search, where that says nothing, the largest come first. */
+export const orderOf = ({ order, search }: ListQuery): ListQuery["order"] =>
+  order === "match" && search.trim() === "" ? "members" : order;
+const ORDERS = ["members", "key", "changed", "name", "filled", "match"] as const;
 
 /** Read the list's state out of an address; what is not understood is as if it were not there. */
 export function readQuery(params: URLSearchParams): ListQuery {
@@ -53,7 +59,7 @@ export function readQuery(params: URLSearchParams): ListQuery {
     pinned: params.has("pinned"),
     contradictory: params.has("contradictory"),
     empty: text("empty"),
-    order: ORDERS.find((order) => order === text("order")) ?? "members",
+    order: ORDERS.find((order) => order === text("order")) ?? NOTHING.order,
     order_field: text("order_field"),
     turned: params.has("turned"),
     columns: text("columns").split(",").filter(Boolean),
