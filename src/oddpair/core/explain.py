@@ -1,6 +1,6 @@
 """Says in one sentence why a pair of records scored as it did."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -131,34 +131,6 @@ def sentence_of(evidence: Sequence[Evidence]) -> str:
     if though:
         return _capital(" and ".join(reasons)) + f", though {though}."
     return _capital(" and ".join(reasons)) + ("." if differing else "; nothing speaks against it.")
-
-
-def kind_of_doubt(names: Sequence[str], bits: npt.NDArray[np.float32]) -> list[str]:
-    """Return, per pair (columns of ``bits``), "for|against": the comparisons that speak loudest for and against it.
-
-    What is not worth a word is left empty; equally loud ones give way to the first.
-    """
-    most, least = bits.argmax(axis=0), bits.argmin(axis=0)
-    places = np.arange(bits.shape[1])
-    loud_for, loud_against = bits[most, places] >= _TELLING_BITS, bits[least, places] <= -_TELLING_BITS
-    return [
-        f"{names[one] if loud else ''}|{names[other] if quiet else ''}"
-        for one, loud, other, quiet in zip(
-            most.tolist(), loud_for.tolist(), least.tolist(), loud_against.tolist(), strict=True
-        )
-    ]
-
-
-def doubt_in_words(kind: str, labels: Mapping[str, str]) -> str:
-    """Return a kind of doubt as a person says it: "same name, other address"."""
-    if kind == "changed":
-        return "changed since decided"
-    one, _, other = kind.partition("|")
-    agrees = f"alike in {labels.get(one, one)}" if one else ""
-    differs = f"other {labels.get(other, other)}" if other else ""
-    if agrees and not differs:
-        return f"only {labels.get(one, one)} to go by"
-    return ", ".join(part for part in (agrees, differs) if part) or "little to compare"
 
 
 def _capital(text: str) -> str:

@@ -194,9 +194,12 @@ ADDRESS = Comparison(
             "same town", "the town is the same and nothing more is known of the address", 0.88, agrees=True,
             known=_TOWN_ALONE,
         ),
-        Level("other number", "the house number in the same street is another", 0.03, agrees=True, looseness=5.0, differs=True),
+        Level(
+            "other number", "the house number in the same street is another", 0.03, agrees=True, looseness=5.0, differs=True,
+            brief="other house number",
+        ),
         Level("other street", "the street in the same town is another", 0.06, among_different=0.015),
-        Level("different", "the addresses are in different places", 0.08, among_different=0.95),
+        Level("different", "the addresses are in different places", 0.08, among_different=0.95, brief="other place"),
         Level("other town", "the town is another", 0.12, among_different=0.95, known=_TOWN_ALONE),
         # Like names are from like countries: chance is never less than half.
         Level(

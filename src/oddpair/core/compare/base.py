@@ -27,7 +27,8 @@ class Level:
     measured on random pairs; where random pairs would mislead, it is not ``measured``, or at least ``least_different``.
     Both shares are those among pairs of which as much is ``known``: a town alone can agree or differ, but never be the
     same front door. ``differs`` says whether it tells a difference, where that is not what not agreeing means: a house number in the
-    same street speaks for a pair, and is another all the same.
+    same street speaks for a pair, and is another all the same. ``brief`` is the level in a few words where its name alone does not
+    say it.
     """
 
     name: str
@@ -40,11 +41,23 @@ class Level:
     least_different: float = 0.0
     known: str = ""
     differs: bool | None = None
+    brief: str = ""
 
     @property
     def tells_a_difference(self) -> bool:
         """Whether a person would name what is different at this level."""
         return not self.agrees if self.differs is None else self.differs
+
+    def in_brief(self, label: str) -> str:
+        """Return the level in a few words: "same name", "other town"."""
+        return (self.brief or _BRIEF.get(self.name, self.name)).format(label=label)
+
+
+#: Levels that many comparisons share, in a few words.
+_BRIEF = {
+    "equal": "same {label}", "close": "{label} one slip apart", "similar": "similar {label}", "alike": "{label} much alike",
+    "near": "{label} nearly the same", "different": "other {label}", "contradicting": "other valid {label}",
+}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

@@ -296,23 +296,38 @@ PERSON_NAME = Comparison(
     "person_name",
     (
         Level("equal", "the names are the same", 0.64, agrees=True),
-        Level("short form", "the given names are forms of one name and the family name is the same", 0.08, agrees=True, looseness=1.5),
+        Level(
+            "short form", "the given names are forms of one name and the family name is the same", 0.08, agrees=True, looseness=1.5,
+            brief="short form of the given name",
+        ),
         Level(
             "initial", "the family name is the same and the given name agrees as far as it is known", 0.09,
-            agrees=True, looseness=4.0,
+            agrees=True, looseness=4.0, brief="same family name and initial",
         ),
-        Level("close", "the names are nearly the same", 0.11, agrees=True, looseness=1.5),
-        Level("swapped", "given and family name are swapped", 0.02, agrees=True, looseness=0.5),
-        Level("family name changed", "only the given name is the same", 0.02, agrees=True, looseness=1.0, differs=True),
-        Level("one suffix", "the names are alike, but not both tell senior or junior", 0.02, agrees=True, looseness=4.0, differs=True),
+        Level("close", "the names are nearly the same", 0.11, agrees=True, looseness=1.5, brief="{label} nearly the same"),
+        Level("swapped", "given and family name are swapped", 0.02, agrees=True, looseness=0.5, brief="given and family name swapped"),
+        Level(
+            "family name changed", "only the given name is the same", 0.02, agrees=True, looseness=1.0, differs=True,
+            brief="other family name",
+        ),
+        Level(
+            "one suffix", "the names are alike, but not both tell senior or junior", 0.02, agrees=True, looseness=4.0, differs=True,
+            brief="senior or junior open",
+        ),
         Level(
             "given name alike", "the family name is the same and the given names are somewhat alike", 0.01,
-            among_different=0.05, measured=False,
+            among_different=0.05, measured=False, brief="given names somewhat alike",
         ),
         # Chance is that within a family, where it matters, not that among people who happen to share a family name.
-        Level("given name differs", "only the family name is the same", 0.012, among_different=0.95, measured=False),
+        Level(
+            "given name differs", "only the family name is the same", 0.012, among_different=0.95, measured=False,
+            brief="other given name",
+        ),
         Level("different", "the names differ", 0.012, among_different=0.97),
-        Level("contradicting", "one is the senior and the other the junior of the name", 0.001, among_different=0.0001),
+        Level(
+            "contradicting", "one is the senior and the other the junior of the name", 0.001, among_different=0.0001,
+            brief="senior and junior",
+        ),
     ),
     _prepare,
     {},

@@ -22,6 +22,7 @@ from ...core.clustering import Decisions
 from ...core.contest import contest_document
 from ...core.errors import Refused
 from ...core.fields import Layout
+from ...core.kinds_of_doubt import kinds_of_doubt
 from ...core.matching_round import HISTOGRAM_FROM
 from ...core.plan import MatchPlan, parse_plan
 from ...core.records import RecordSet, RecordSetBuilder
@@ -210,7 +211,7 @@ def _pair_lines(run_id: int, result: pipeline.MatchResult, ids: Numbers, rows: s
     bit as 16-bit numbers."""
     pairs = result.pairs.part(rows)
     evidence = explain.evidence_table(result.scorer, pairs)
-    kinds = explain.kind_of_doubt([rule.name for rule in result.scorer.plan.comparisons], evidence.compared)
+    kinds = kinds_of_doubt(result.scorer.plan, pairs.scored.levels, evidence.compared) if len(pairs.left) else []
     bits = np.clip(np.round(evidence.rows.T * 100), -32768, 32767).astype("<i2")
     levels = np.ascontiguousarray(pairs.scored.levels.T)
     left, right = ids[pairs.left], ids[pairs.right]

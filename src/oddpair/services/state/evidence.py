@@ -1,11 +1,10 @@
 """The evidence of pairs of a run, made into sentences when somebody reads them."""
 
-from collections.abc import Sequence
-
 import numpy as np
 from sqlalchemy.orm import Session
 
-from ...core.explain import Beside, Evidence, doubt_in_words, explain_pair, sentence_of
+from ...core.explain import Beside, Evidence, explain_pair, sentence_of
+from ...core.kinds_of_doubt import doubt_in_words
 from ...core.plan import parse_plan
 from ...core.scoring import Calibration
 from ...store.tables import Plan, Register, Run, RunPair
@@ -20,7 +19,6 @@ class EvidenceReader:
         self.plan = parse_plan(session.get_one(Plan, run.plan_id).yaml, layout_of(register))
         calibration = run.report.get("calibration")
         self._calibration = Calibration(**calibration) if calibration else Calibration()
-        self._labels = {rule.name: rule.label for rule in self.plan.comparisons}
 
     def evidence(self, pair: RunPair) -> tuple[Evidence, ...]:
         """Return what each comparison said of a pair, so that all bits add up to its score."""
@@ -40,7 +38,6 @@ class EvidenceReader:
         """Return how likely a pair is the same, by the decisions that the run knew."""
         return round(float(self._calibration.probability(np.array([pair.score], dtype=np.float32))[0]), 4)
 
-    def kind_in_words(self, kind: str, changed: Sequence[str] = ()) -> str:
+    def kind_in_words(self, kind: str) -> str:
         """Return a kind of doubt as a person says it."""
-        words = doubt_in_words(kind, self._labels)
-        return f"{words}: {', '.join(changed)}" if changed else words
+        return doubt_in_words(kind, self.plan)
