@@ -18,7 +18,6 @@ from oddpair.services import work
 from oddpair.services.golden import golden_page, merge, undo
 from oddpair.services.golden.send_out import crosswalk_table
 from oddpair.services.journal.entries import journal_page, verify
-from oddpair.services.match import review
 from oddpair.services.registers import registers
 from oddpair.services.state.rebuild import rebuild
 from oddpair.services.tidy import corrections
@@ -26,6 +25,8 @@ from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory, make_engine, make_sessions, migrate
 from oddpair.store.tables import Decision, JournalEntry, Pin
 from tests.there import there
+
+from . import desk as review
 
 SLUG = "customers"
 #: A dump of a register in which deliveries came, went and returned, people decided, pinned, split, undid and corrected.

@@ -14,7 +14,7 @@ from oddpair.jobs.tasks import run_job
 from oddpair.services import work
 from oddpair.services.bring_in import drafts, load_delivery
 from oddpair.services.golden import rules
-from oddpair.services.match import plans, review
+from oddpair.services.match import plans
 from oddpair.services.registers import registers
 from oddpair.services.tidy import tidy_steps, word_tables
 from oddpair.settings import Settings
@@ -22,6 +22,7 @@ from oddpair.store.database import SessionFactory
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import GoldenRecord, Source
 
+from . import desk as review
 from .conftest import nothing
 from .test_golden import assert_projection
 from .test_journal_walk import Registrar

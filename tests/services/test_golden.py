@@ -12,7 +12,7 @@ from oddpair.services.golden import golden_page as golden
 from oddpair.services.golden.golden_list import Asked, golden_list
 from oddpair.services.golden.send_out import crosswalk_table, golden_table
 from oddpair.services.journal.entries import verify
-from oddpair.services.match import review, run_plan
+from oddpair.services.match import run_plan
 from oddpair.services.registers import registers
 from oddpair.services.state.rebuild import rebuild
 from oddpair.store.database import SessionFactory
@@ -20,6 +20,7 @@ from oddpair.store.membership import golden_of, membership
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Delivery, GoldenRecord, JournalEntry, RunPair, SourceRecord
 
+from . import desk as review
 from .conftest import bring, nothing
 
 
@@ -72,7 +73,7 @@ def test_a_decision_holds_in_the_merge_and_in_the_next_run(customers: str, sessi
     merged(sessions, customers)
     with sessions() as session:
         page = review.queue(session, customers, limit=2)
-    one, other = (item.pair for item in page.pairs)
+    one, other = (item.doubt for item in page.items)
     with sessions.begin() as session:
         review.decide(
             session,
@@ -103,8 +104,8 @@ def test_a_decision_holds_in_the_merge_and_in_the_next_run(customers: str, sessi
         assert present[other.left_id] != present[other.right_id]
         assert merge.preview_merge(session, customers).joined == 0
         later = review.queue(session, customers, limit=500)
-    assert later.waiting == len(later.pairs)
-    waiting = [{item.pair.left_id, item.pair.right_id} for item in later.pairs]
+    assert later.waiting == len(later.items)
+    waiting = [{item.doubt.left_id, item.doubt.right_id} for item in later.items]
     assert {one.left_id, one.right_id} not in waiting
     assert {other.left_id, other.right_id} not in waiting
 
@@ -187,7 +188,7 @@ def test_a_delivery_that_comes_and_goes_between_merges_loses_no_record(
 
 def test_two_people_cannot_decide_one_pair_unseen(customers: str, sessions: SessionFactory) -> None:
     with sessions() as session:
-        pair = review.queue(session, customers, order="score", limit=1).pairs[0].pair
+        pair = review.queue(session, customers, order="score", limit=1).items[0].doubt
     with sessions.begin() as session:
         decision = review.decide(
             session, customers, pair.left_id, pair.right_id, verdict="later", remark="", actor="ann", seen_decision=None

@@ -10,7 +10,7 @@ from oddpair.core.tidying import tidy_row
 from oddpair.services.bring_in.take_back import put_back, take_back
 from oddpair.services.golden import edits, merge
 from oddpair.services.golden.undo import undo_step
-from oddpair.services.match import review, run_plan
+from oddpair.services.match import run_plan
 from oddpair.services.tidy import corrections, quality
 from oddpair.store.database import SessionFactory
 from oddpair.store.golden import IN_FORCE, follow, golden_by_key
@@ -25,6 +25,7 @@ from oddpair.store.tables import (
     SourceRecord,
 )
 
+from . import desk as review
 from .conftest import nothing
 from .test_golden import assert_projection, crosswalk
 
@@ -44,8 +45,8 @@ class Steward:
     def decide(self) -> None:
         with self.sessions.begin() as session:
             page = review.queue(session, self.slug, limit=20)
-            if page.pairs:
-                pair = self.random.choice(page.pairs).pair
+            if page.items:
+                pair = self.random.choice(page.items).doubt
                 verdict = self.random.choice(["same", "same", "different"])
                 seen = review.pair(session, self.slug, pair.left_id, pair.right_id).decision
                 review.decide(

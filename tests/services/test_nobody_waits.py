@@ -10,13 +10,14 @@ from oddpair.core.errors import Busy
 from oddpair.services.golden import edits, merge, rules
 from oddpair.services.golden.golden_page import golden_view
 from oddpair.services.golden.merge_plan import plan_merge
-from oddpair.services.match import review, run_plan
+from oddpair.services.match import run_plan
 from oddpair.services.transactions import SessionFactory, transaction
 from oddpair.store import counters
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Decision, GoldenRecord, Pin
 from tests.there import there
 
+from . import desk as review
 from .conftest import nothing
 
 #: Whoever waits longer than this for what others hold has waited.
@@ -48,11 +49,11 @@ class Person:
 
     def decide(self) -> None:
         with transaction(self.sessions, patience_s=_PATIENCE_S) as session:
-            pairs = review.queue(session, self.slug, limit=1).pairs
+            pairs = review.queue(session, self.slug, limit=1).items
             if not pairs:
                 review.withdraw(session, self.decided.pop(), actor="ann")
                 return
-            pair = pairs[0].pair
+            pair = pairs[0].doubt
             review.pair(session, self.slug, pair.left_id, pair.right_id)
             verdict = "same" if len(self.decided) % 2 else "different"
             made = review.decide(
@@ -111,7 +112,7 @@ def test_during_a_run(person: Person) -> None:
         decided = {
             (d.left_id, d.right_id) for d in session.scalars(select(Decision).where(Decision.id.in_(person.decided)))
         }
-        waiting = {(p.pair.left_id, p.pair.right_id) for p in review.queue(session, person.slug, limit=1000).pairs}
+        waiting = {(p.doubt.left_id, p.doubt.right_id) for p in review.queue(session, person.slug, limit=1000).items}
         assert not decided & waiting
 
 

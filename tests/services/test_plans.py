@@ -5,8 +5,10 @@ import pytest
 from oddpair.core.errors import PlanInvalid
 from oddpair.core.fields import RegisterKind
 from oddpair.core.plan.text import default_plan_text
-from oddpair.services.match import plans, review
+from oddpair.services.match import plans
 from oddpair.store.database import SessionFactory
+
+from . import desk as review
 
 TEXT = default_plan_text(RegisterKind.ORGANISATION)
 

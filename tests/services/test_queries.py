@@ -18,7 +18,8 @@ from oddpair.core.text.search_words import sounds_of
 from oddpair.services.golden import golden_page as golden
 from oddpair.services.golden import merge
 from oddpair.services.golden.golden_list import Asked, GoldenList, Order, golden_list
-from oddpair.services.match import review, run_plan
+from oddpair.services.match import run_plan
+from oddpair.services.review import queue as queue_service
 from oddpair.services.state.search import word_query
 from oddpair.services.tidy import corrections, quality, records
 from oddpair.services.tidy.records import record_list
@@ -26,12 +27,13 @@ from oddpair.services.transactions import transaction
 from oddpair.store import records as store_records
 from oddpair.store import word_search
 from oddpair.store.database import SessionFactory
-from oddpair.store.doubts import ORDERS
+from oddpair.store.decisions import decisions_in_force
 from oddpair.store.maintenance import analyze
-from oddpair.store.matching import decisions_in_force
+from oddpair.store.queue import ORDERS
 from oddpair.store.registers import register_by_slug, stage_counts
 from oddpair.store.tables import Doubt, Run, RunCluster, RunPair, SourceRecord
 
+from . import desk as review
 from .conftest import nothing
 
 
@@ -172,12 +174,14 @@ def test_the_queue_is_ordered_as_asked_and_put_off_pairs_come_last(
 ) -> None:
     with sessions() as session:
         page = review.queue(session, customers, order=order, limit=500)
-    pairs = [item.pair for item in page.pairs]
+    pairs = [item.doubt for item in page.items]
     assert page.waiting == len(pairs) > 1
     measure = {
         "doubt": lambda pair: abs(pair.score),
         "score": lambda pair: -pair.score,
-        "cluster": lambda pair: -pair.cluster_size,
+        "cluster": lambda pair: -pair.records,
+        "value": lambda pair: -pair.value,
+        "age": lambda pair: pair.since,
     }[order]
     assert [measure(pair) for pair in pairs] == sorted(measure(pair) for pair in pairs)
     first = pairs[0]
@@ -198,27 +202,27 @@ def test_the_queue_is_ordered_as_asked_and_put_off_pairs_come_last(
         walked, after = [], ""
         while True:
             part = review.queue(session, customers, order=order, limit=7, after=after)
-            walked += part.pairs
+            walked += part.items
             after = part.behind
             if not after:
                 break
-    last = again.pairs[-1].pair
+    last = again.items[-1].doubt
     assert (last.left_id, last.right_id, last.put_off) == (first.left_id, first.right_id, True)
     assert (counts.unsure_waiting, counts.put_off) == (again.waiting, again.put_off) == (page.waiting - 1, 1)
-    assert walked == again.pairs
+    assert walked == again.items
 
 
 def test_the_queue_is_searched_by_words_and_filtered_by_kind(customers: str, sessions: SessionFactory) -> None:
     with sessions() as session:
-        first = review.queue(session, customers, limit=1).pairs[0].pair
+        first = review.queue(session, customers, limit=1).items[0].doubt
         found = review.queue(session, customers, search=first.left_name.upper(), limit=500)
-        assert (first.left_id, first.right_id) in {(item.pair.left_id, item.pair.right_id) for item in found.pairs}
-        assert review.queue(session, customers, search="no such thing").pairs == []
+        assert (first.left_id, first.right_id) in {(item.doubt.left_id, item.doubt.right_id) for item in found.items}
+        assert review.queue(session, customers, search="no such thing").items == []
         waiting = review.queue(session, customers).waiting
         kinds = review.kinds(session, customers)
         assert sum(count for _, _, count in kinds) == waiting
         for kind, says, count in kinds:
-            of_kind = review.queue(session, customers, kind=kind, limit=500).pairs
+            of_kind = review.queue(session, customers, kind=kind, limit=500).items
             assert len(of_kind) == count
             assert {item.kind for item in of_kind} == {says}
 
@@ -229,17 +233,17 @@ def test_the_queue_is_searched_alike_by_few_records_and_on_the_way_through(
 ) -> None:
     with sessions() as session:
         everything = review.queue(session, customers, order=order, limit=500)
-        names = {name.split()[0] for item in everything.pairs for name in (item.pair.left_name, item.pair.right_name)}
+        names = {name.split()[0] for item in everything.items for name in (item.doubt.left_name, item.doubt.right_name)}
         for word in (*sorted(names)[:12], "no such thing", "0"):
             few = review.queue(session, customers, order=order, search=word, limit=500)
             with monkeypatch.context() as patch:
-                patch.setattr(review, "_FEW", 1)
-                patch.setattr(review, "_FEW_OF_ALL", 0.0)
+                patch.setattr(queue_service, "_FEW", 1)
+                patch.setattr(queue_service, "_FEW_OF_ALL", 0.0)
                 many = review.queue(session, customers, order=order, search=word, limit=500)
-            assert few.pairs == many.pairs
-            assert bool(few.pairs) == (word in names or word == "0"), word
+            assert few.items == many.items
+            assert bool(few.items) == (word in names or word == "0"), word
         waiting = sum(count for _, _, count in review.kinds(session, customers))
-        assert waiting == everything.waiting + everything.put_off == len(everything.pairs)
+        assert waiting == everything.waiting + everything.put_off == len(everything.items)
 
 
 def test_the_latest_standing_decision_counts_and_comes_back_when_what_it_rested_on_changed(
@@ -247,7 +251,7 @@ def test_the_latest_standing_decision_counts_and_comes_back_when_what_it_rested_
 ) -> None:
     register = register_id(sessions, customers)
     with sessions() as session:
-        pair = review.queue(session, customers, limit=1).pairs[0].pair
+        pair = review.queue(session, customers, limit=1).items[0].doubt
     seen = None
     for verdict in ("later", "same", "different"):
         with sessions.begin() as session:
@@ -283,7 +287,7 @@ def test_the_latest_standing_decision_counts_and_comes_back_when_what_it_rested_
         with sessions() as session:
             assert [item.verdict for item in decisions_in_force(session, register)] == ["same"]
             faced = review.pair(session, customers, pair.left_id, pair.right_id)
-            changed = [item.pair for item in review.queue(session, customers, limit=500).pairs if item.pair.changed]
+            changed = [item.doubt for item in review.queue(session, customers, limit=500).items if item.doubt.changed]
             assert {item.field for item in faced.changed} == set(changed[0].changed if changed else [])
             return [(item.kind, item.changed) for item in changed]
 

@@ -5,12 +5,13 @@ from oddpair.core.errors import Conflict, NotFound, PlanInvalid, Refused
 from oddpair.core.fields import RegisterKind
 from oddpair.services.golden import merge
 from oddpair.services.golden.send_out import crosswalk_table
-from oddpair.services.match import plans, review, run_plan
+from oddpair.services.match import plans, run_plan
 from oddpair.services.registers import registers
 from oddpair.store import registers as store
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Source
 
+from . import desk as review
 from .conftest import nothing
 
 
@@ -93,7 +94,7 @@ def test_a_run_is_due_after_a_change_of_plan_and_after_withdrawing_a_decision_it
         )
     assert due() == ["the plan changed since the last run"]
     with sessions() as session:
-        pair = review.queue(session, customers, limit=1).pairs[0].pair
+        pair = review.queue(session, customers, limit=1).items[0].doubt
     with sessions.begin() as session:
         decision = review.decide(
             session, customers, pair.left_id, pair.right_id, verdict="same", remark="", actor="ann", seen_decision=None

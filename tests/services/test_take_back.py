@@ -16,7 +16,7 @@ from oddpair.services.bring_in.take_back import preview_take_back, put_back, tak
 from oddpair.services.golden import golden_page as golden
 from oddpair.services.golden import merge
 from oddpair.services.golden.undo import undo_step
-from oddpair.services.match import review, run_plan
+from oddpair.services.match import run_plan
 from oddpair.services.registers import registers
 from oddpair.services.state.mappings import mapping_of
 from oddpair.store.database import SessionFactory
@@ -25,6 +25,7 @@ from oddpair.store.registers import register_by_slug, stage_counts
 from oddpair.store.tables import Delivery, GoldenMember, GoldenRecord, JournalEntry, RejectedRow, SourceRecord
 from tests.there import there
 
+from . import desk as review
 from .conftest import nothing
 
 HEAD = "id,company,phone\n"

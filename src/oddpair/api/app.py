@@ -9,6 +9,7 @@ from ..services.transactions import SessionFactory
 from ..settings import Settings
 from ..version import VERSION
 from . import (
+    clusters,
     deliveries,
     docs_page,
     golden,
@@ -27,6 +28,7 @@ from . import (
     rules,
     send_out,
     tidying,
+    today,
     views,
     word_tables,
 )
@@ -48,11 +50,13 @@ _ROUTERS = (
     word_tables,
     plans,
     review,
+    clusters,
     golden,
     rules,
     views,
     send_out,
     journal,
+    today,
     jobs,
     health,
     docs_page,

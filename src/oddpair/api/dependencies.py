@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Annotated
+from urllib.parse import unquote
 
 from fastapi import Depends, Header, Path, Request
 from pydantic import AfterValidator, StringConstraints
@@ -29,6 +30,7 @@ SmallId = Annotated[int, Path(ge=1, le=2**31 - 1)]
 RecordId = Annotated[int, Path(ge=1, le=2**63 - 1)]
 
 
+_LONGEST_NAME = 80
 #: How long a request waits for what other work holds, before it says so.
 _PATIENCE_S = 3.0
 
@@ -54,9 +56,10 @@ def transaction(request: Request) -> Iterator[Session]:
         yield session
 
 
-def actor(request: Request, x_actor: Annotated[str | None, Header(max_length=80)] = None) -> str:
-    """Return under which name what is done is kept: the header X-Actor, else the configured one."""
-    return _storable(x_actor or "").strip() or state(request).settings.actor
+def actor(request: Request, x_actor: Annotated[str | None, Header(max_length=400)] = None) -> str:
+    """Return under which name what is done is kept: the header X-Actor (percent-encoded UTF-8 for letters beyond ASCII), else the
+    configured one."""
+    return _storable(unquote(x_actor or "")).strip()[:_LONGEST_NAME] or state(request).settings.actor
 
 
 #: Committed before the answer is sent, so that a following request sees what was done.

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from ..core.plan import MatchPlan
 from ..services import work
 from ..services.match import plans as service
-from ..services.match import review
+from ..services.review import queue
 from .dependencies import (
     Actor,
     LongText,
@@ -115,7 +115,7 @@ def estimate_plan(session: Transaction, slug: Slug, body: EstimateIn) -> Estimat
 @router.get("/registers/{slug}/run")
 def get_run(session: Transaction, slug: Slug) -> RunOut | None:
     """The latest run, or null."""
-    run = review.run_of(session, slug)
+    run = queue.run_of(session, slug)
     return RunOut(id=run.id, at=run.at, report=run.report) if run else None
 
 

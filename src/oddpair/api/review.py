@@ -1,184 +1,166 @@
-"""The review desk: the queue, pairs face to face, decisions."""
+"""The review desk: the queue, pairs face to face, decisions about pairs."""
 
-from datetime import datetime
-from typing import Annotated, Literal
+from datetime import UTC, datetime, timedelta
+from typing import Annotated
 
 from fastapi import APIRouter, Query
-from pydantic import BaseModel, Field
+from pydantic import AwareDatetime
 
-from ..services.match import review as service
-from .dependencies import Actor, RecordId, Slug, Text, Transaction
+from ..services.review import (
+    bulk,
+    context,
+    contradictions,
+    decide,
+    leases,
+    neighbours,
+    pair,
+    queue,
+    second_looks,
+    take_back,
+)
+from .dependencies import Actor, RecordId, Slug, Transaction
+from .desk import (
+    AgreementOut,
+    ChangedOut,
+    ContextOut,
+    ContradictionOut,
+    DecidedOut,
+    DecisionIn,
+    DecisionOut,
+    DisagreementOut,
+    EvidenceOut,
+    FacedRecordOut,
+    FieldLabel,
+    JudgementOut,
+    KindOut,
+    LeaseIn,
+    LeaseOut,
+    LikesOut,
+    LinkSaid,
+    LookIn,
+    ManyIn,
+    ManyOut,
+    NeighboursOut,
+    PairOut,
+    ProgressOut,
+    QueuedOut,
+    QueueOut,
+    QueuePageQuery,
+    SaidOut,
+    TakenBackOut,
+)
 
 router = APIRouter(tags=["review"])
+#: What a day at the desk is where nobody says since when.
+_DAY = timedelta(hours=24)
 
 
-class QueuedPairOut(BaseModel):
-    """A pair that waits, with the kind of its doubt; ``cluster_size`` counts the records that a *same* would put together.
-
-    ``changed`` lists the fields in which the records are others than when the pair was decided.
-    """
-
-    left_id: int
-    right_id: int
-    score: float
-    kind: str
-    kind_says: str
-    changed: list[str]
-    put_off: bool
-    left_name: str
-    right_name: str
-    cluster_size: int
-
-
-class QueueOut(BaseModel):
-    """A page of the queue: how many wait and are put off in all, and the cursor behind which the next page begins."""
-
-    waiting: int
-    put_off: int
-    behind: str
-    pairs: list[QueuedPairOut]
-
-
-class FacedRecordOut(BaseModel):
-    """One side of the desk."""
-
-    id: int
-    source: str
-    source_key: str
-    fields: dict[str, str]
-    tidy: dict[str, str]
-
-
-class EvidenceOut(BaseModel):
-    """What one comparison says, in bits for (+) or against (-)."""
-
-    field: str
-    label: str
-    level: str
-    bits: float
-    sentence: str
-    veto: bool
-
-
-class DecisionOut(BaseModel):
-    """A decision about a pair."""
-
-    id: int
-    left_id: int
-    right_id: int
-    verdict: str
-    remark: str
-    actor: str
-    at: datetime
-    withdrawn_at: datetime | None
-    withdrawn_by: str | None
-
-
-class ChangedOut(BaseModel):
-    """A tidy value that is another than when a pair was decided, on the left or right side."""
-
-    field: str
-    side: str
-    was: str
-    now: str
-
-
-class KindOut(BaseModel):
-    """A kind of doubt, in words, and how many such doubts wait."""
-
-    kind: str
-    says: str
-    waiting: int
-
-
-class FieldLabel(BaseModel):
-    """A field and its label."""
-
-    name: str
-    label: str
-
-
-class PairOut(BaseModel):
-    """Two records face to face."""
-
-    left: FacedRecordOut
-    right: FacedRecordOut
-    score: float
-    probability: Annotated[float, Field(ge=0, le=1)] | None
-    verdict: str
-    reason: str
-    evidence: list[EvidenceOut]
-    same_from: float
-    unsure_from: float
-    fields: list[FieldLabel]
-    decision: DecisionOut | None
-    changed: list[ChangedOut]
-
-
-class DecisionIn(BaseModel):
-    """A decision to keep; ``seen_decision`` is the decision the pair had when it was shown, if any."""
-
-    left_id: Annotated[int, Field(ge=1, le=2**63 - 1)]
-    right_id: Annotated[int, Field(ge=1, le=2**63 - 1)]
-    verdict: Literal["same", "different", "later"]
-    remark: Text = ""
-    seen_decision: Annotated[int, Field(ge=1, le=2**63 - 1)] | None = None
-
-
-def _decision(decision: object) -> DecisionOut:
+def decision_out(decision: object) -> DecisionOut:
+    """Return a decision as it is sent."""
     return DecisionOut.model_validate(decision, from_attributes=True)
 
 
+def contradiction_out(found: contradictions.Contradiction) -> ContradictionOut:
+    """Return a contradiction as it is sent."""
+    return ContradictionOut(
+        different=LinkSaid.model_validate(found.different, from_attributes=True),
+        chain=[LinkSaid.model_validate(link, from_attributes=True) for link in found.chain],
+    )
+
+
 @router.get("/registers/{slug}/review")
-def get_queue(
-    session: Transaction, slug: Slug, order: Literal["doubt", "score", "cluster"] = "doubt",
-    search: Annotated[Text, Query(max_length=200)] = "", kind: Annotated[Text, Query(max_length=120)] = "",
-    after: Annotated[Text, Query(max_length=200)] = "", limit: Annotated[int, Query(ge=1, le=500)] = 100,
-) -> QueueOut:  # fmt: skip
-    """Pairs that wait for a decision, most doubtful first by default; searched by any words of the two records."""
-    page = service.queue(session, slug, order=order, search=search, kind=kind, after=after, limit=limit)
-    pairs = [
-        QueuedPairOut(
-            left_id=item.pair.left_id, right_id=item.pair.right_id, score=item.pair.score, kind=item.pair.kind, kind_says=item.kind,
-            changed=item.pair.changed, put_off=item.pair.put_off, left_name=item.pair.left_name, right_name=item.pair.right_name,
-            cluster_size=item.pair.cluster_size,
+def get_queue(session: Transaction, slug: Slug, query: Annotated[QueuePageQuery, Query()]) -> QueueOut:
+    """Doubts that wait for a person, most doubtful first by default."""
+    page = queue.queue(session, slug, query.wanted(query.desk), order=query.order, after=query.after, limit=query.limit)
+    doubts = [
+        QueuedOut.model_validate(
+            {
+                **{name: getattr(item.doubt, name) for name in QueuedOut.model_fields if name != "kind_says"},
+                "kind_says": item.kind,
+            }
         )
-        for item in page.pairs
-    ]  # fmt: skip
-    return QueueOut(waiting=page.waiting, put_off=page.put_off, behind=page.behind, pairs=pairs)
+        for item in page.items
+    ]
+    return QueueOut(waiting=page.waiting, put_off=page.put_off, behind=page.behind, doubts=doubts)
 
 
 @router.get("/registers/{slug}/review/kinds")
 def get_kinds(session: Transaction, slug: Slug) -> list[KindOut]:
     """The kinds of doubts that wait, the most frequent first."""
-    return [KindOut(kind=kind, says=says, waiting=count) for kind, says, count in service.kinds(session, slug)]
+    return [KindOut(kind=kind, says=says, waiting=count) for kind, says, count in queue.kinds(session, slug)]
+
+
+@router.get("/registers/{slug}/review/progress")
+def get_progress(session: Transaction, actor: Actor, slug: Slug, since: AwareDatetime | None = None) -> ProgressOut:
+    """What this person decided since a moment, else in the last 24 hours, and how many doubts wait."""
+    said, waiting = decide.progress(session, slug, actor=actor, since=since or datetime.now(UTC) - _DAY)
+    return ProgressOut(**{verdict: said.get(verdict, 0) for verdict in decide.VERDICTS}, waiting=waiting)
+
+
+@router.get("/registers/{slug}/review/people")
+def get_people(session: Transaction, actor: Actor, slug: Slug) -> list[str]:
+    """Who is at the desk of this register: the names under which somebody decided, and one's own."""
+    return decide.people(session, slug, actor=actor)
+
+
+@router.post("/registers/{slug}/review/leases")
+def take_lease(session: Transaction, actor: Actor, slug: Slug, body: LeaseIn) -> LeaseOut:
+    """Have a doubt before oneself for some minutes, so that nobody else gets it; of a cluster both numbers are the cluster's."""
+    holder = leases.take(session, slug, body.left_id, body.right_id, actor=actor, desk=body.desk)
+    return LeaseOut(holder=holder)
+
+
+@router.delete("/review/leases/{desk}", status_code=204)
+def leave_desk(session: Transaction, desk: str) -> None:
+    """Give up what a desk has before it."""
+    leases.leave(session, desk[:80])
 
 
 @router.get("/registers/{slug}/pairs/{left_id}/{right_id}")
 def get_pair(session: Transaction, slug: Slug, left_id: RecordId, right_id: RecordId) -> PairOut:
-    """A pair of the latest run with its evidence."""
-    pair = service.pair(session, slug, left_id, right_id)
+    """Two records face to face with the evidence between them; those that no run brought together are compared on the spot."""
+    found = pair.pair(session, slug, left_id, right_id)
     return PairOut(
-        left=FacedRecordOut.model_validate(pair.left, from_attributes=True),
-        right=FacedRecordOut.model_validate(pair.right, from_attributes=True),
-        score=pair.score, probability=pair.probability, verdict=pair.verdict, reason=pair.reason,
-        evidence=[EvidenceOut.model_validate(item, from_attributes=True) for item in pair.evidence],
-        same_from=pair.same_from, unsure_from=pair.unsure_from,
-        fields=[FieldLabel(name=name, label=label) for name, label in pair.labels],
-        decision=_decision(pair.decision) if pair.decision else None,
-        changed=[ChangedOut.model_validate(item, from_attributes=True) for item in pair.changed],
+        left=FacedRecordOut.model_validate(found.left, from_attributes=True),
+        right=FacedRecordOut.model_validate(found.right, from_attributes=True),
+        score=found.score, probability=found.probability, verdict=found.verdict, reason=found.reason,
+        evidence=[EvidenceOut.model_validate(item, from_attributes=True) for item in found.evidence],
+        same_from=found.same_from, unsure_from=found.unsure_from,
+        fields=[FieldLabel(name=name, label=label) for name, label in found.labels],
+        decision=decision_out(found.decision) if found.decision else None,
+        changed=[ChangedOut.model_validate(item, from_attributes=True) for item in found.changed],
+        lost_at=found.lost_at, keys=list(found.keys),
+    )  # fmt: skip
+
+
+@router.get("/registers/{slug}/pairs/{left_id}/{right_id}/neighbours")
+def get_neighbours(session: Transaction, slug: Slug, left_id: RecordId, right_id: RecordId) -> list[NeighboursOut]:
+    """The values of two records by which others are near them, how many hold each, what both share first."""
+    found = neighbours.neighbours(session, slug, left_id, right_id)
+    return [NeighboursOut.model_validate(item, from_attributes=True) for item in found]
+
+
+@router.get("/registers/{slug}/pairs/{left_id}/{right_id}/context")
+def get_context(session: Transaction, slug: Slug, left_id: RecordId, right_id: RecordId) -> ContextOut:
+    """The other records of both clusters, what a *same* would make of the golden record, and earlier decisions."""
+    found = context.context_of(session, slug, left_id, right_id)
+    return ContextOut(
+        left_cluster=[FacedRecordOut.model_validate(item, from_attributes=True) for item in found.left_cluster],
+        right_cluster=[FacedRecordOut.model_validate(item, from_attributes=True) for item in found.right_cluster],
+        left_golden=found.left_golden, right_golden=found.right_golden, together=found.together, left_key=found.left_key,
+        right_key=found.right_key, said=[SaidOut.model_validate(item, from_attributes=True) for item in found.said],
     )  # fmt: skip
 
 
 @router.post("/registers/{slug}/decisions", status_code=201)
-def decide(session: Transaction, actor: Actor, slug: Slug, body: DecisionIn) -> DecisionOut:
+def post_decision(session: Transaction, actor: Actor, slug: Slug, body: DecisionIn) -> DecidedOut:
     """Decide a pair."""
-    return _decision(
-        service.decide(
-            session, slug, body.left_id, body.right_id, verdict=body.verdict, remark=body.remark, actor=actor,
-            seen_decision=body.seen_decision,
-        )
+    decision = decide.decide(
+        session, slug, body.left_id, body.right_id, verdict=body.verdict, remark=body.remark, actor=actor,
+        seen_decision=body.seen_decision, until=body.until, asked=body.asked, desk=body.desk,
     )  # fmt: skip
+    found = contradictions.contradictions_of(session, decision.register_id, [decision.left_id, decision.right_id])
+    return DecidedOut(**decision_out(decision).model_dump(), contradicts=[contradiction_out(one) for one in found])
 
 
 @router.get("/registers/{slug}/decisions")
@@ -186,10 +168,79 @@ def list_decisions(
     session: Transaction, slug: Slug, actor: Actor, limit: Annotated[int, Query(ge=1, le=500)] = 50, mine: bool = False
 ) -> list[DecisionOut]:
     """The latest decisions, newest first; only one's own with ``mine``."""
-    return [_decision(one) for one in service.decisions(session, slug, limit, actor=actor if mine else "")]
+    return [decision_out(one) for one in decide.decisions(session, slug, limit, actor=actor if mine else "")]
 
 
 @router.post("/decisions/{decision_id}/withdraw")
 def withdraw(session: Transaction, decision_id: RecordId, actor: Actor) -> DecisionOut:
     """Take a decision back."""
-    return _decision(service.withdraw(session, decision_id, actor=actor))
+    return decision_out(decide.withdraw(session, decision_id, actor=actor))
+
+
+@router.post("/registers/{slug}/review/take-back")
+def take_back_mine(session: Transaction, slug: Slug, actor: Actor) -> TakenBackOut:
+    """Take back one's latest act at this desk: a decision about a pair or a cluster, or many pairs decided in one step."""
+    return TakenBackOut.model_validate(take_back.take_back_latest(session, slug, actor=actor), from_attributes=True)
+
+
+@router.get("/registers/{slug}/contradictions")
+def get_contradictions(session: Transaction, slug: Slug) -> list[ContradictionOut]:
+    """Decisions that contradict each other."""
+    return [contradiction_out(one) for one in contradictions.contradictions(session, slug)]
+
+
+@router.get("/registers/{slug}/pairs/{left_id}/{right_id}/likes")
+def get_likes(
+    session: Transaction, slug: Slug, left_id: RecordId, right_id: RecordId, seed: Annotated[int, Query(ge=0)] = 0
+) -> LikesOut:
+    """All doubts like one, counted, with a sample drawn at random by a seed."""
+    return LikesOut.model_validate(bulk.like_this(session, slug, left_id, right_id, seed=seed), from_attributes=True)
+
+
+@router.post("/registers/{slug}/pairs/{left_id}/{right_id}/likes", status_code=201)
+def decide_likes(
+    session: Transaction, actor: Actor, slug: Slug, left_id: RecordId, right_id: RecordId, body: ManyIn
+) -> ManyOut:
+    """Decide all doubts like one in one step, with a reason."""
+    entry, pairs = bulk.decide_like(
+        session, slug, left_id, right_id, verdict=body.verdict, remark=body.remark, seen=body.seen, actor=actor
+    )
+    return ManyOut(entry_id=entry, pairs=pairs)
+
+
+@router.post("/decisions/many/{entry_id}/withdraw")
+def withdraw_many(session: Transaction, actor: Actor, entry_id: RecordId) -> ManyOut:
+    """Take back, in one step, what a step decided."""
+    return ManyOut(entry_id=entry_id, pairs=bulk.take_back_many(session, entry_id, actor=actor))
+
+
+@router.get("/registers/{slug}/second-looks/next")
+def draw_second_look(session: Transaction, actor: Actor, slug: Slug) -> list[DecisionOut]:
+    """A decided pair for another look, none where there is none. The desk shows it without its decision."""
+    found = second_looks.draw(session, slug, actor=actor)
+    return [decision_out(found)] if found else []
+
+
+@router.post("/registers/{slug}/second-looks", status_code=201)
+def look_again(session: Transaction, actor: Actor, slug: Slug, body: LookIn) -> None:
+    """Keep what a person says of a decided pair that was shown again."""
+    second_looks.look_again(session, slug, body.left_id, body.right_id, verdict=body.verdict, actor=actor)
+
+
+@router.get("/registers/{slug}/second-looks/agreement")
+def get_agreement(session: Transaction, actor: Actor, slug: Slug) -> JudgementOut:
+    """How this person's judgement agrees with itself and with that of others."""
+    found = second_looks.judgement_of(session, slug, actor=actor)
+    return JudgementOut(
+        with_self=AgreementOut.model_validate(found.with_self, from_attributes=True),
+        with_others=AgreementOut.model_validate(found.with_others, from_attributes=True),
+    )
+
+
+@router.get("/registers/{slug}/second-looks/disagreements")
+def get_disagreements(session: Transaction, slug: Slug) -> list[DisagreementOut]:
+    """Standing decisions that a second look disagrees with."""
+    return [
+        DisagreementOut(decision=decision_out(decision), actor=look.actor, verdict=look.verdict, at=look.at)
+        for decision, look in second_looks.disagreements(session, slug)
+    ]

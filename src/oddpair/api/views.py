@@ -1,4 +1,4 @@
-"""Saved views of the list of golden records."""
+"""Saved views of the list of golden records and of the review queue."""
 
 from datetime import datetime
 
@@ -8,6 +8,7 @@ from pydantic import BaseModel
 from ..services.golden import saved
 from .asked import SavedView
 from .dependencies import Actor, Name, Slug, Transaction
+from .desk import SavedQueue, SavedQueueOut
 
 router = APIRouter(tags=["golden"])
 
@@ -42,3 +43,26 @@ def save_view(session: Transaction, actor: Actor, slug: Slug, name: Name, body: 
 def forget_view(session: Transaction, slug: Slug, name: Name) -> None:
     """Remove a saved view."""
     saved.forget(session, slug, saved.VIEW, name)
+
+
+def _queue_out(item: object) -> SavedQueueOut:
+    return SavedQueueOut.model_validate(item, from_attributes=True)
+
+
+@router.get("/registers/{slug}/queue-views")
+def saved_queues(session: Transaction, slug: Slug) -> list[SavedQueueOut]:
+    """The saved views of the queue, by name."""
+    return [_queue_out(item) for item in saved.saved_of(session, slug, saved.QUEUE)]
+
+
+@router.put("/registers/{slug}/queue-views/{name}")
+def save_queue(session: Transaction, actor: Actor, slug: Slug, name: Name, body: SavedQueue) -> SavedQueueOut:
+    """Save a view of the queue under a name; one of this name is replaced."""
+    content = body.model_dump(mode="json", exclude_defaults=True)
+    return _queue_out(saved.save(session, slug, saved.QUEUE, name, content, actor=actor))
+
+
+@router.delete("/registers/{slug}/queue-views/{name}", status_code=204)
+def forget_queue(session: Transaction, slug: Slug, name: Name) -> None:
+    """Remove a saved view of the queue."""
+    saved.forget(session, slug, saved.QUEUE, name)

@@ -11,6 +11,7 @@ import psycopg
 from ..core.errors import Busy, OddPairError, Unavailable
 from ..services import work
 from ..services.offline.warm_up import warm_up
+from ..services.review.queue import wake
 from ..services.transactions import SessionFactory, sessions_of, transaction
 from ..settings import Settings
 from .memory import give_back_memory
@@ -35,8 +36,8 @@ class Worker:
     def stop(self) -> None:
         """Ask for the end."""
         self._stopping.set()
-        for wake in self._wake.values():
-            wake.set()
+        for lane in self._wake.values():
+            lane.set()
 
     def run(self) -> None:
         """Work until a stop is asked for."""
@@ -93,6 +94,9 @@ class Worker:
             since_recovered += _BEAT_EVERY_S
             if since_recovered >= _RECOVER_EVERY_S:
                 self._recover()
+                # What was put off until a day that is there now comes back.
+                with suppress(OddPairError), transaction(self._sessions) as session:
+                    wake(session)
                 since_recovered = 0.0
 
     def _listen(self) -> None:
@@ -111,8 +115,8 @@ class Worker:
         return psycopg.connect(self._settings.database_url, autocommit=True, application_name=work.WORKER)
 
     def _wake_all(self) -> None:
-        for wake in self._wake.values():
-            wake.set()
+        for lane in self._wake.values():
+            lane.set()
 
 
 def main() -> None:

@@ -1,42 +1,79 @@
-"""Doubts as rows: made anew after a run, kept by decisions, paged by key; and the counters beside them."""
+"""Doubts as rows: made anew after a run, kept by decisions; and the counters beside them."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from .bulk import copy_ids
 from .counters import count_changed
-from .maintenance import by_index
 
 #: Decisions in force: the latest of each pair, not withdrawn, both records still in the register.
 DECISIONS_IN_FORCE = """
-    SELECT DISTINCT ON (d.left_id, d.right_id) d.id, d.left_id, d.right_id, d.verdict, d.changed
+    SELECT DISTINCT ON (d.left_id, d.right_id) d.id, d.left_id, d.right_id, d.verdict, d.changed, d.at, d.until, d.asked
     FROM decisions d
     JOIN source_records l ON l.id = d.left_id
     JOIN source_records r ON r.id = d.right_id
     WHERE d.register_id = :register_id AND d.withdrawn_at IS NULL AND l.state <> 'withdrawn' AND r.state <> 'withdrawn' {more}
     ORDER BY d.left_id, d.right_id, d.id DESC
 """
+#: What a decision for later says of a doubt: it waits until its day is there.
+_STILL_LATER = "{0}.verdict = 'later' AND ({0}.until IS NULL OR {0}.until > current_date)"
+
+#: What decisions say of every two clusters, and of every cluster: of all (``{more}`` is empty), or of those among some records.
+#: One decision says whether two clusters are one. A cluster is settled once all its records are said to be the same, or some
+#: of them different, or its weakest link was decided.
+_DECIDED = f"""
+    in_force AS ({DECISIONS_IN_FORCE}),
+    groups AS (
+        SELECT g.id, g.verdict, g.until, g.asked, m.record_id, m.side, c.cluster
+        FROM group_decisions g JOIN group_members m ON m.group_id = g.id
+        JOIN run_clusters c ON c.run_id = :run_id AND c.record_id = m.record_id
+        WHERE g.register_id = :register_id AND g.withdrawn_at IS NULL {{of_groups}}
+    ),
+    sayings AS (
+        SELECT least(l.cluster, r.cluster) AS one, greatest(l.cluster, r.cluster) AS other, f.verdict <> 'later' AS settled,
+               {_STILL_LATER.format("f")} AS waits, f.until, f.asked
+        FROM in_force f
+        JOIN run_clusters l ON l.run_id = :run_id AND l.record_id = f.left_id
+        JOIN run_clusters r ON r.run_id = :run_id AND r.record_id = f.right_id
+        UNION ALL
+        SELECT least(a.cluster, b.cluster), greatest(a.cluster, b.cluster), true, false, NULL, ''
+        FROM groups a JOIN groups b ON b.id = a.id AND b.record_id > a.record_id AND b.cluster <> a.cluster
+            AND (a.verdict = 'same' OR a.side <> b.side)
+        WHERE a.verdict <> 'later'
+    ),
+    decided AS (
+        SELECT one, other, bool_or(settled) AS settled, bool_or(waits) AS waits, max(until) FILTER (WHERE NOT settled) AS until,
+               max(asked) FILTER (WHERE waits) AS asked
+        FROM sayings WHERE one <> other GROUP BY one, other
+    ),
+    held AS (
+        SELECT id, cluster, verdict, until, asked, count(*) AS records, count(DISTINCT side) AS sides FROM groups
+        GROUP BY id, cluster, verdict, until, asked
+    )
+"""
+_NO_GROUPS, _GROUPS_OF_RECORDS = "", "AND m.record_id = ANY(:records)"
+_AMONG_RECORDS = "AND d.left_id = ANY(:records) AND d.right_id = ANY(:records)"
+
+#: The number in a register's field of value, 0 where there is none.
+_VALUE = "CASE WHEN {0}.tidy->>g.value_field ~ '^-?[0-9]{{1,15}}([.][0-9]+)?$' THEN ({0}.tidy->>g.value_field)::float8 ELSE 0 END"
+_SINCE = """coalesce((
+    SELECT e.since FROM earlier_doubts e WHERE e.what = '{what}' AND e.left_id = {0}.left_id AND e.right_id = {0}.right_id), now())"""
+_STATE = "CASE WHEN {settled} THEN 'decided' WHEN {waits} THEN 'later' ELSE 'open' END"
 
 #: One doubtful pair, the strongest, for every two clusters: one decision says whether the two clusters are one, so asking
 #: for every pair of their records would be asking the same thing again.
 _MAKE = f"""
-    WITH in_force AS ({DECISIONS_IN_FORCE.format(more="")}),
-    decided AS (
-        SELECT least(l.cluster, r.cluster) AS one, greatest(l.cluster, r.cluster) AS other, bool_or(f.verdict <> 'later') AS settled
-        FROM in_force f
-        JOIN run_clusters l ON l.run_id = :run_id AND l.record_id = f.left_id
-        JOIN run_clusters r ON r.run_id = :run_id AND r.record_id = f.right_id
-        GROUP BY 1, 2
-    ),
+    WITH {_DECIDED.format(more="", of_groups=_NO_GROUPS)},
     sizes AS (SELECT cluster, count(*) AS size FROM run_clusters WHERE run_id = :run_id GROUP BY cluster),
     doubtful AS (
         SELECT DISTINCT ON (least(l.cluster, r.cluster), greatest(l.cluster, r.cluster))
-               p.left_id, p.right_id, p.score, p.kind, least(l.cluster, r.cluster) AS one, greatest(l.cluster, r.cluster) AS other
+               p.left_id, p.right_id, p.score, p.kind, least(l.cluster, r.cluster) AS one, greatest(l.cluster, r.cluster) AS other,
+               CASE WHEN ls.source_id = rs.source_id THEN ARRAY[ls.source_id] ELSE ARRAY[ls.source_id, rs.source_id] END AS sources,
+               greatest({_VALUE.format("ls")}, {_VALUE.format("rs")}) AS value
         FROM run_pairs p
+        JOIN registers g ON g.id = :register_id
         JOIN run_clusters l ON l.run_id = p.run_id AND l.record_id = p.left_id
         JOIN run_clusters r ON r.run_id = p.run_id AND r.record_id = p.right_id
         JOIN source_records ls ON ls.id = p.left_id AND ls.state <> 'withdrawn'
@@ -44,31 +81,85 @@ _MAKE = f"""
         WHERE p.run_id = :run_id AND NOT p.same
         ORDER BY 5, 6, p.score DESC, p.left_id, p.right_id
     )
-    INSERT INTO doubts (register_id, run_id, left_id, right_id, one, other, kind, score, distance, records, state)
-    SELECT :register_id, :run_id, d.left_id, d.right_id, d.one, d.other, d.kind, d.score, abs(d.score), a.size + b.size,
-           CASE WHEN c.settled THEN 'decided' WHEN c.settled IS NOT NULL THEN 'later' ELSE 'open' END
+    INSERT INTO doubts (register_id, run_id, left_id, right_id, one, other, kind, score, distance, records, sources, value, since,
+                        state, until, asked)
+    SELECT :register_id, :run_id, d.left_id, d.right_id, d.one, d.other, d.kind, d.score, abs(d.score), a.size + b.size, d.sources,
+           d.value, {_SINCE.format("d", what="pair")}, {_STATE.format(settled="c.settled", waits="c.waits")}, c.until, coalesce(c.asked, '')
     FROM doubtful d JOIN sizes a ON a.cluster = d.one JOIN sizes b ON b.cluster = d.other
     LEFT JOIN decided c ON c.one = d.one AND c.other = d.other
     ORDER BY d.one, d.other
 """
+_CLUSTER_STATE = f"""
+    SELECT w.cluster, coalesce(bool_or(h.verdict = 'different' AND h.sides > 1 OR h.verdict = 'same' AND h.records >= w.size), false)
+               OR EXISTS (
+                   SELECT FROM in_force f WHERE f.left_id = w.left_id AND f.right_id = w.right_id AND f.verdict <> 'later') AS settled,
+           bool_or({_STILL_LATER.format("h")}) AS waits, max(h.until) AS until, max(h.asked) AS asked
+    FROM awkward w LEFT JOIN held h ON h.cluster = w.cluster GROUP BY w.cluster, w.left_id, w.right_id
+"""
+#: Clusters that a person should look at as wholes.
+_MAKE_CLUSTERS = f"""
+    WITH {_DECIDED.format(more="", of_groups=_NO_GROUPS)},
+    awkward AS (
+        SELECT a.*, n.size, n.sources, n.value FROM awkward_clusters a JOIN LATERAL (
+            SELECT count(*) AS size, array_agg(DISTINCT s.source_id) AS sources, max({_VALUE.format("s")}) AS value
+            FROM run_clusters c JOIN source_records s ON s.id = c.record_id AND s.state <> 'withdrawn'
+            JOIN registers g ON g.id = :register_id WHERE c.run_id = a.run_id AND c.cluster = a.cluster
+        ) n ON n.size > 2 WHERE a.run_id = :run_id
+    )
+    INSERT INTO doubts (register_id, run_id, what, left_id, right_id, one, other, kind, score, distance, records, sources, value, since,
+                        state, until, asked)
+    SELECT :register_id, :run_id, 'cluster', w.left_id, w.right_id, w.cluster, w.cluster, w.kind, w.score, abs(w.score), w.size,
+           w.sources, w.value, {_SINCE.format("w", what="cluster")}, {_STATE.format(settled="x.settled", waits="x.waits")}, x.until,
+           coalesce(x.asked, '')
+    FROM awkward w JOIN ({_CLUSTER_STATE}) x ON x.cluster = w.cluster
+    ORDER BY w.cluster
+"""
 #: Decided pairs whose records are others now in what the decision rested on: they stay decided, and are asked again.
-_MAKE_CHANGED = """
-    INSERT INTO doubts (register_id, run_id, left_id, right_id, one, other, kind, score, distance, records, state, decision_id)
+_MAKE_CHANGED = f"""
+    INSERT INTO doubts (register_id, run_id, left_id, right_id, one, other, kind, score, distance, records, sources, state, until, asked,
+                        decision_id)
     SELECT :register_id, :run_id, f.left_id, f.right_id, least(f.left_id, f.right_id), greatest(f.left_id, f.right_id), 'changed',
-           coalesce(p.score, 0), 0, 2, CASE WHEN f.verdict = 'later' THEN 'later' ELSE 'open' END, f.id
-    FROM ({in_force}) f LEFT JOIN run_pairs p ON p.run_id = :run_id AND p.left_id = f.left_id AND p.right_id = f.right_id
+           coalesce(p.score, 0), 0, 2,
+           ARRAY(SELECT DISTINCT s.source_id FROM source_records s WHERE s.id IN (f.left_id, f.right_id) ORDER BY 1),
+           CASE WHEN {_STILL_LATER.format("f")} THEN 'later' ELSE 'open' END, f.until, f.asked, f.id
+    FROM ({{in_force}}) f LEFT JOIN run_pairs p ON p.run_id = :run_id AND p.left_id = f.left_id AND p.right_id = f.right_id
     WHERE f.changed IS NOT NULL
+"""
+#: The same of group decisions: the cluster of the first of their records is asked again.
+_MAKE_GROUPS_CHANGED = """
+    INSERT INTO doubts (register_id, run_id, what, left_id, right_id, one, other, kind, score, distance, records, sources, state, until,
+                        asked, group_id)
+    SELECT :register_id, :run_id, 'cluster', n.first, n.last, c.cluster, c.cluster, 'changed', 0, 0, n.records, n.sources,
+           CASE WHEN g.verdict = 'later' AND (g.until IS NULL OR g.until > current_date) THEN 'later' ELSE 'open' END, g.until, g.asked,
+           g.id
+    FROM group_decisions g JOIN LATERAL (
+        SELECT min(m.record_id) AS first, max(m.record_id) AS last, count(*) AS records, array_agg(DISTINCT s.source_id) AS sources
+        FROM group_members m JOIN source_records s ON s.id = m.record_id AND s.state <> 'withdrawn' WHERE m.group_id = g.id
+    ) n ON n.records > 1
+    JOIN run_clusters c ON c.run_id = :run_id AND c.record_id = n.first
+    WHERE g.register_id = :register_id AND g.withdrawn_at IS NULL AND g.changed IS NOT NULL {more}
 """
 
 
 def make_doubts(session: Session, register_id: int, run_id: int) -> None:
-    """Make the doubts of a run anew, from its pairs and clusters and the decisions in force."""
+    """Make the doubts of a run anew, from its pairs and clusters and the decisions in force; how long one waits already is kept."""
     values = {"register_id": register_id, "run_id": run_id}
     session.flush()
     session.execute(text("SET LOCAL work_mem = '128MB'"))
+    session.execute(text("DROP TABLE IF EXISTS pg_temp.earlier_doubts"))
+    session.execute(
+        text("""
+            CREATE TEMPORARY TABLE earlier_doubts ON COMMIT DROP AS
+            SELECT what, left_id, right_id, min(since) AS since FROM doubts WHERE register_id = :register_id GROUP BY 1, 2, 3
+        """),
+        values,
+    )
+    session.execute(text("CREATE INDEX ON earlier_doubts (left_id, right_id)"))
     session.execute(text("DELETE FROM doubts WHERE run_id = :run_id"), values)
     session.execute(text(_MAKE), values)
+    session.execute(text(_MAKE_CLUSTERS), values)
     session.execute(text(_MAKE_CHANGED.format(in_force=DECISIONS_IN_FORCE.format(more=""))), values)
+    session.execute(text(_MAKE_GROUPS_CHANGED.format(more="")), values)
 
 
 def mark_changed_decisions(session: Session) -> None:
@@ -91,172 +182,115 @@ def mark_changed_decisions(session: Session) -> None:
             WHERE n.id = d.id AND d.changed IS DISTINCT FROM n.changed
         """)
     )
+    session.execute(
+        text("""
+            UPDATE group_decisions d SET changed = n.changed FROM (
+                SELECT g.id, (
+                    SELECT array_agg(DISTINCT f ORDER BY f) FROM group_members m JOIN source_records s ON s.id = m.record_id,
+                        unnest(g.fields) f
+                    WHERE m.group_id = g.id AND coalesce(m.basis->>f, '') <> coalesce(s.tidy->>f, '')
+                ) AS changed
+                FROM group_decisions g WHERE g.id IN (
+                    SELECT group_id FROM group_members WHERE record_id IN (SELECT id FROM touched)
+                )
+            ) n
+            WHERE n.id = d.id AND d.changed IS DISTINCT FROM n.changed
+        """)
+    )
 
 
 def remake_changed(session: Session, register_id: int, run_id: int) -> None:
     """Make the doubts about changed decisions of the records in the temporary table ``touched`` anew."""
     values = {"register_id": register_id, "run_id": run_id}
     of_touched = "left_id IN (SELECT id FROM touched) OR right_id IN (SELECT id FROM touched)"
+    of_groups = "SELECT group_id FROM group_members WHERE record_id IN (SELECT id FROM touched)"
     session.execute(
-        text(f"DELETE FROM doubts WHERE run_id = :run_id AND decision_id IS NOT NULL AND ({of_touched})"), values
+        text(f"""
+            DELETE FROM doubts WHERE run_id = :run_id
+            AND (decision_id IS NOT NULL AND ({of_touched}) OR group_id IN ({of_groups}))
+        """),
+        values,
     )
     more = f"AND d.id IN (SELECT id FROM decisions WHERE {of_touched})"
     # The latest of a pair counts, so every decision of such pairs is looked at.
     session.execute(text(_MAKE_CHANGED.format(in_force=DECISIONS_IN_FORCE.format(more=more))), values)
+    session.execute(text(_MAKE_GROUPS_CHANGED.format(more=f"AND g.id IN ({of_groups})")), values)
 
 
 _SETTLE = f"""
-    UPDATE doubts o SET state = n.state
-    FROM (
-        SELECT d.id, CASE WHEN bool_or(f.verdict <> 'later') THEN 'decided' WHEN count(f.id) > 0 THEN 'later' ELSE 'open' END AS state
-        FROM doubts d
-        LEFT JOIN LATERAL (
-            {
-    DECISIONS_IN_FORCE.format(
-        more='''
-                AND (d.left_id = ANY(:ones) AND d.right_id = ANY(:others) OR d.left_id = ANY(:others) AND d.right_id = ANY(:ones))'''
+    WITH {_DECIDED.format(more=_AMONG_RECORDS, of_groups=_GROUPS_OF_RECORDS)},
+    awkward AS (
+        SELECT d.one AS cluster, d.left_id, d.right_id, (
+            SELECT count(*) FROM run_clusters c JOIN source_records s ON s.id = c.record_id AND s.state <> 'withdrawn'
+            WHERE c.run_id = :run_id AND c.cluster = d.one) AS size
+        FROM doubts d WHERE d.run_id = :run_id AND d.what = 'cluster' AND d.group_id IS NULL AND d.one = ANY(:clusters)
+    ),
+    states AS (
+        SELECT d.id, {_STATE.format(settled="c.settled", waits="c.waits")} AS state, c.until, coalesce(c.asked, '') AS asked
+        FROM doubts d LEFT JOIN decided c ON c.one = d.one AND c.other = d.other
+        WHERE d.run_id = :run_id AND d.what = 'pair' AND d.decision_id IS NULL AND d.one = ANY(:clusters) AND d.other = ANY(:clusters)
+        UNION ALL
+        SELECT d.id, {_STATE.format(settled="x.settled", waits="x.waits")}, x.until, coalesce(x.asked, '')
+        FROM ({_CLUSTER_STATE}) x JOIN doubts d ON d.run_id = :run_id AND d.what = 'cluster' AND d.group_id IS NULL AND d.one = x.cluster
     )
-}
-        ) f ON true
-        WHERE d.run_id = :run_id AND d.one = :one AND d.other = :other AND d.decision_id IS NULL
-        GROUP BY d.id
-    ) n
-    WHERE o.id = n.id AND o.state <> n.state
+    UPDATE doubts o SET state = n.state, until = n.until, asked = n.asked FROM states n
+    WHERE o.id = n.id AND (o.state, coalesce(o.until, 'infinity'), o.asked) <> (n.state, coalesce(n.until, 'infinity'), n.asked)
 """
 
 
-def settle_doubts(session: Session, register_id: int, run_id: int, left_id: int, right_id: int) -> None:
-    """Bring the doubts that a decision about two records concerns up to date, and the counters with them."""
+def settle_doubts(session: Session, register_id: int, run_id: int, records: Sequence[int]) -> None:
+    """Bring the doubts that a decision about records concerns up to date, and the counters with them."""
     session.flush()
-    before = _states_about(session, run_id, left_id, right_id)
-    clusters = session.execute(
-        text("SELECT cluster FROM run_clusters WHERE run_id = :run_id AND record_id IN (:left, :right) ORDER BY cluster"),
-        {"run_id": run_id, "left": left_id, "right": right_id},
-    ).all()  # fmt: skip
-    values: dict[str, Any] = {"register_id": register_id, "run_id": run_id, "left": left_id, "right": right_id}
-    if len(clusters) == 2:
-        one, other = clusters[0][0], clusters[1][0]
-        records = session.execute(
-            text("SELECT cluster, record_id FROM run_clusters WHERE run_id = :run_id AND cluster IN (:one, :other)"),
-            {"run_id": run_id, "one": one, "other": other},
-        ).all()
-        ones, others = [r for c, r in records if c == one], [r for c, r in records if c == other]
-        session.execute(text(_SETTLE), {**values, "one": one, "other": other, "ones": ones, "others": others})
+    values: dict[str, Any] = {"register_id": register_id, "run_id": run_id, "decided": sorted(set(records))}
+    values["clusters"] = session.scalars(
+        text("SELECT DISTINCT cluster FROM run_clusters WHERE run_id = :run_id AND record_id = ANY(:decided)"), values
+    ).all()
+    values["records"] = session.scalars(
+        text("SELECT record_id FROM run_clusters WHERE run_id = :run_id AND cluster = ANY(:clusters)"), values
+    ).all()
+    before = _states_about(session, values)
+    session.execute(text(_SETTLE), values)
     session.execute(
-        text("DELETE FROM doubts WHERE run_id = :run_id AND decision_id IS NOT NULL AND left_id = :left AND right_id = :right"),
+        text("""
+            DELETE FROM doubts WHERE run_id = :run_id AND (decision_id IS NOT NULL AND left_id = ANY(:decided) AND right_id = ANY(:decided)
+                OR group_id IN (SELECT group_id FROM group_members WHERE record_id = ANY(:decided)))
+        """),
         values,
-    )  # fmt: skip
-    of_pair = DECISIONS_IN_FORCE.format(more="AND d.left_id = :left AND d.right_id = :right")
-    session.execute(text(_MAKE_CHANGED.format(in_force=of_pair)), values)
-    count_changed(session, register_id, before, _states_about(session, run_id, left_id, right_id))
+    )
+    among = "AND d.left_id = ANY(:decided) AND d.right_id = ANY(:decided)"
+    session.execute(text(_MAKE_CHANGED.format(in_force=DECISIONS_IN_FORCE.format(more=among))), values)
+    more = "AND g.id IN (SELECT group_id FROM group_members WHERE record_id = ANY(:decided))"
+    session.execute(text(_MAKE_GROUPS_CHANGED.format(more=more)), values)
+    count_changed(session, register_id, before, _states_about(session, values))
 
 
-def _states_about(session: Session, run_id: int, left_id: int, right_id: int) -> list[tuple[str, str]]:
-    """Return (kind, state) of the doubts about the two clusters that two records belong to, and about the pair itself."""
+def _states_about(session: Session, values: dict[str, Any]) -> list[tuple[str, str]]:
+    """Return (kind, state) of the doubts about decided records and among the clusters that these belong to."""
     rows = session.execute(
         text("""
             SELECT d.kind, d.state FROM doubts d
-            WHERE d.run_id = :run_id AND d.decision_id IS NOT NULL AND d.left_id = :left AND d.right_id = :right
+            WHERE d.run_id = :run_id AND d.decision_id IS NOT NULL AND d.left_id = ANY(:decided) AND d.right_id = ANY(:decided)
             UNION ALL
-            SELECT d.kind, d.state FROM run_clusters l JOIN run_clusters r ON r.run_id = l.run_id AND r.record_id = :right
-            JOIN doubts d ON d.run_id = l.run_id AND d.one = least(l.cluster, r.cluster) AND d.other = greatest(l.cluster, r.cluster)
-                AND d.decision_id IS NULL
-            WHERE l.run_id = :run_id AND l.record_id = :left
+            SELECT d.kind, d.state FROM doubts d
+            WHERE d.run_id = :run_id AND d.group_id IN (SELECT group_id FROM group_members WHERE record_id = ANY(:decided))
+            UNION ALL
+            SELECT d.kind, d.state FROM doubts d
+            WHERE d.run_id = :run_id AND d.one = ANY(:clusters) AND d.other = ANY(:clusters)
+                AND d.decision_id IS NULL AND d.group_id IS NULL
         """),
-        {"run_id": run_id, "left": left_id, "right": right_id},
+        values,
     )
     return [(row[0], row[1]) for row in rows]
 
 
-@dataclass(frozen=True, slots=True)
-class QueuedPair:
-    """A pair that waits for a decision; ``cursor`` is its place in the order asked for."""
-
-    left_id: int
-    right_id: int
-    score: float
-    kind: str
-    put_off: bool
-    left_name: str
-    right_name: str
-    cluster_size: int
-    changed: list[str]
-    cursor: str
-
-
-#: What each order goes by, and whether the largest comes first.
-_ORDERS = {"doubt": ("distance", False), "score": ("score", True), "cluster": ("records", True)}
-ORDERS = tuple(_ORDERS)
-_NAME = "coalesce({0}.fields->>'name', concat_ws(' ', {0}.fields->>'name.given', {0}.fields->>'name.family'))"
-
-
-def queue_page(
-    session: Session,
-    run_id: int,
-    *,
-    order: str,
-    after: str = "",
-    limit: int,
-    words: str = "",
-    among: Sequence[int] | None = None,
-    kind: str = "",
-) -> list[QueuedPair]:
-    """Return a page of the queue behind the cursor ``after``; pairs put off for later come last.
-
-    A record of the pair has to be ``among`` some; where these would be too many, it has to hold ``words``, in the form that the
-    index of words asks for.
-    """
-    searched = ""
-    if among is not None:
-        copy_ids(session, "asked_records", among)
-        searched = """AND d.id IN (
-            SELECT o.id FROM asked_records a JOIN doubts o ON o.left_id = a.id AND o.run_id = :run_id
-            UNION SELECT o.id FROM asked_records a JOIN doubts o ON o.right_id = a.id AND o.run_id = :run_id)"""
-    elif words:
-        searched = """AND EXISTS (SELECT FROM record_words w WHERE w.record_id IN (d.left_id, d.right_id)
-            AND w.words @@ CAST(:words AS tsquery))"""
-    column, falling = _ORDERS[order]
-    found: list[QueuedPair] = []
-    state, value, last = _read_cursor(after)
-    for part in ("open", "later"):
-        if part == "open" and state == "later":
-            continue
-        behind = ""
-        if part == state:
-            behind = f"AND (d.{column}, d.id) > (:value, :last)"
-            if falling:
-                behind = f"AND (d.{column} < :value OR d.{column} = :value AND d.id > :last) AND d.{column} <= :value"
-        query = text(f"""
-                SELECT d.left_id, d.right_id, d.score, d.kind, d.state = 'later', {_NAME.format("l")}, {_NAME.format("r")}, d.records,
-                       coalesce(x.changed, '{{}}'), d.{column}, d.id
-                FROM (
-                    SELECT * FROM doubts d WHERE d.run_id = :run_id AND d.state = :part {behind} {"AND d.kind = :kind" if kind else ""}
-                    {searched} ORDER BY d.{column} {"DESC" if falling else ""}, d.id LIMIT :limit
-                ) d
-                JOIN source_records l ON l.id = d.left_id JOIN source_records r ON r.id = d.right_id
-                LEFT JOIN decisions x ON x.id = d.decision_id
-                ORDER BY d.{column} {"DESC" if falling else ""}, d.id
-            """)
-        asked = {
-                "run_id": run_id, "part": part, "value": value, "last": last, "limit": limit - len(found), "words": words, "kind": kind,
-            }  # fmt: skip
-        with by_index(session):
-            rows = session.execute(query, asked).all()
-        found += [_queued(row, part) for row in rows]
-        if len(found) >= limit:
-            break
-    return found
-
-
-def _queued(row: Any, part: str) -> QueuedPair:
-    left, right, score, kind, put_off, left_name, right_name, size, changed, value, last = row
-    cursor = f"{part} {value!r} {last}"
-    return QueuedPair(left, right, score, kind, put_off, left_name, right_name, size, list(changed), cursor)
-
-
-def _read_cursor(cursor: str) -> tuple[str, float, int]:
-    try:
-        state, value, last = cursor.split(" ")
-        return (state, float(value), int(last)) if state in ("open", "later") else ("", 0.0, 0)
-    except ValueError:
-        return "", 0.0, 0
+def wake(session: Session) -> int:
+    """Bring back what was put off until a day that is there now; return how many doubts that are."""
+    rows = session.execute(
+        text("""
+            UPDATE doubts SET state = 'open' WHERE state = 'later' AND until <= current_date RETURNING register_id, kind
+        """)
+    ).all()
+    for register_id in {row[0] for row in rows}:
+        woken = [row[1] for row in rows if row[0] == register_id]
+        count_changed(session, register_id, [(kind, "later") for kind in woken], [(kind, "open") for kind in woken])
+    return len(rows)

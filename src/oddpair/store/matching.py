@@ -1,16 +1,14 @@
-"""Runs with their pairs and clusters, and decisions."""
+"""Runs with their pairs and clusters."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from .bulk import copied_out, copy_lines, copy_numbers
-from .doubts import DECISIONS_IN_FORCE
-from .tables import Decision, Run, RunPair
+from .bulk import copied_out, copy_lines, copy_numbers, copy_rows
+from .tables import Run, RunCluster, RunPair
 
 PAIR_COLUMNS = ("run_id", "left_id", "right_id", "score", "same", "kind", "condition", "levels", "bits")
 
@@ -26,6 +24,11 @@ def write_clusters(
     """COPY cluster memberships of a run."""
     runs = np.full(len(records), run_id)
     copy_numbers(session, "run_clusters", ("run_id", "record_id", "cluster"), (runs, records, clusters))
+
+
+def write_awkward(session: Session, rows: Iterable[tuple[int, int, int, int, float, str]]) -> None:
+    """COPY clusters of a run that a person should look at: (run, cluster, left and right end of the weakest link, its score, kind)."""
+    copy_rows(session, "awkward_clusters", ("run_id", "cluster", "left_id", "right_id", "score", "kind"), rows)
 
 
 def let_stand(session: Session, run: Run) -> None:
@@ -53,43 +56,9 @@ def runs_to_forget(session: Session, register_id: int) -> list[int]:
 
 def forget_run(session: Session, run_id: int) -> None:
     """Drop the pairs, clusters and doubts of a run; its report stays, unless it never stood."""
-    for table in ("doubts", "run_pairs", "run_clusters"):
+    for table in ("doubts", "run_pairs", "run_clusters", "awkward_clusters"):
         session.execute(text(f"DELETE FROM {table} WHERE run_id = :run_id"), {"run_id": run_id})
     session.execute(text("DELETE FROM runs WHERE id = :run_id AND state = 'storing'"), {"run_id": run_id})
-
-
-@dataclass(frozen=True, slots=True)
-class DecisionInForce:
-    """A decision that counts: the latest of its pair, not withdrawn; ``changed`` if its records are others now."""
-
-    id: int
-    left_id: int
-    right_id: int
-    verdict: str
-    changed: list[str] | None
-
-
-def decisions_in_force(session: Session, register_id: int) -> list[DecisionInForce]:
-    """Return the decisions that a run must follow, in the order in which they were made."""
-    in_force = DECISIONS_IN_FORCE.format(more="")
-    rows = session.execute(text(f"SELECT * FROM ({in_force}) f ORDER BY id"), {"register_id": register_id})
-    return [DecisionInForce(*row) for row in rows]
-
-
-def decided_among(session: Session, register_id: int, records: Sequence[int]) -> list[DecisionInForce]:
-    """Return the decisions in force whose two records are among ``records``."""
-    more = "AND d.left_id = ANY(:records) AND d.right_id = ANY(:records)"
-    in_force = DECISIONS_IN_FORCE.format(more=more)
-    rows = session.execute(text(in_force), {"register_id": register_id, "records": list(records)})
-    return [DecisionInForce(*row) for row in rows]
-
-
-def decision_of_pair(session: Session, left_id: int, right_id: int) -> Decision | None:
-    """Return the latest decision of a pair that was not withdrawn, or None."""
-    query = select(Decision).where(
-        Decision.left_id == left_id, Decision.right_id == right_id, Decision.withdrawn_at.is_(None)
-    )
-    return session.scalars(query.order_by(Decision.id.desc()).limit(1)).first()
 
 
 def pair_of_run(session: Session, run_id: int, left_id: int, right_id: int) -> RunPair | None:
@@ -102,6 +71,22 @@ def pairs_among(session: Session, run_id: int, records: Sequence[int]) -> Sequen
     among = text("left_id = ANY(:records) AND right_id = ANY(:records)").bindparams(records=list(records))
     query = select(RunPair).where(RunPair.run_id == run_id, among)
     return session.scalars(query.order_by(RunPair.left_id, RunPair.right_id)).all()
+
+
+def cluster_of(session: Session, run_id: int, record_id: int) -> int | None:
+    """Return the cluster of a run that a record belongs to, None for one that the run did not see."""
+    return session.scalar(
+        select(RunCluster.cluster).where(RunCluster.run_id == run_id, RunCluster.record_id == record_id)
+    )
+
+
+def members_of_cluster(session: Session, run_id: int, cluster: int) -> Sequence[int]:
+    """Return the records of a cluster of a run that are in the register now, ascending."""
+    query = """
+        SELECT c.record_id FROM run_clusters c JOIN source_records s ON s.id = c.record_id AND s.state <> 'withdrawn'
+        WHERE c.run_id = :run_id AND c.cluster = :cluster ORDER BY 1
+    """
+    return session.scalars(text(query), {"run_id": run_id, "cluster": cluster}).all()
 
 
 _RECORDS = """

@@ -1,6 +1,6 @@
 """Source records: pages of them, and samples."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 from typing import cast as type_cast
@@ -172,3 +172,16 @@ def sample_of_tidy(
         .limit(size)
     )
     return total, [(row[0], row[1], row[2]) for row in session.execute(query)]
+
+
+def some_tidy_values(session: Session, register_id: int, wanted: int) -> Iterator[tuple[int, str, dict[str, str]]]:
+    """Yield (id, source, tidy values) of about so many records of a register: blocks of the table drawn at random, always the same."""
+    held = counters_of(session, register_id).records
+    every = session.execute(text("SELECT reltuples FROM pg_class WHERE oid = 'source_records'::regclass")).scalar_one()
+    share = 100.0 if every < 20 * wanted else min(100.0, 150.0 * wanted / max(held, 1))
+    query = text("""
+        SELECT s.id, o.name, s.tidy FROM source_records s TABLESAMPLE SYSTEM (:share) REPEATABLE (1) JOIN sources o ON o.id = s.source_id
+        WHERE s.register_id = :register_id AND s.state <> 'withdrawn' LIMIT :wanted
+    """)
+    for row in session.execute(query, {"share": share, "register_id": register_id, "wanted": wanted}):
+        yield row[0], row[1], row[2]

@@ -146,7 +146,7 @@ SELECT s.id, s.fields FROM source_records s JOIN touched t ON t.id = s.id
 WHERE s.id > %(after)s ORDER BY s.id LIMIT %(limit)s
 """
 _WORDS = """
-SELECT s.id, to_json(s.source_key), s.delivered, s.fields FROM source_records s JOIN touched t ON t.id = s.id
+SELECT s.id, to_json(s.source_key), s.delivered, s.fields, s.tidy FROM source_records s JOIN touched t ON t.id = s.id
 WHERE s.id > %(after)s ORDER BY s.id LIMIT %(limit)s
 """
 
@@ -164,7 +164,7 @@ def touched_fields(session: Session, at_once: int) -> Iterator[list[bytes]]:
 
 
 def touched_values(session: Session, at_once: int) -> Iterator[list[bytes]]:
-    """Yield lines (id, source's id, delivered values, fields) of touched records, many at a time, by id."""
+    """Yield lines (id, source's id, delivered values, fields, tidy values) of touched records, many at a time, by id."""
     return _parts(session, _WORDS, at_once)
 
 

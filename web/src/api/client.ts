@@ -1,4 +1,5 @@
 import createClient from "openapi-fetch";
+import { myName } from "./me";
 import type { components, paths } from "./schema.gen";
 
 export type Schemas = components["schemas"];
@@ -23,6 +24,15 @@ export const client = createClient<paths>({
   // Looked up at each call, so that tests can stand in for the server.
   fetch: (request) =>
     globalThis.fetch(request, request.method === "GET" ? { signal: AbortSignal.timeout(LONGEST_READ_MS) } : {}),
+});
+
+// Names are told in ASCII letters, as headers have to be.
+client.use({
+  onRequest({ request }) {
+    const name = myName();
+    if (name) request.headers.set("X-Actor", encodeURIComponent(name));
+    return request;
+  },
 });
 
 interface Answer<T> {

@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/decisions/many/{entry_id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw Many
+         * @description Take back, in one step, what a step decided.
+         */
+        post: operations["withdraw_many_api_decisions_many__entry_id__withdraw_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/decisions/{decision_id}/withdraw": {
         parameters: {
             query?: never;
@@ -162,6 +182,26 @@ export interface paths {
          * @description See what a mapping makes of the first rows.
          */
         post: operations["try_mapping_api_deliveries__delivery_id__try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/group-decisions/{group_id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw Group
+         * @description Take a decision about groups back.
+         */
+        post: operations["withdraw_group_api_group_decisions__group_id__withdraw_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -352,6 +392,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/clusters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Cluster
+         * @description Any records as a cluster: the golden record that comes of them, what holds them together, what was decided.
+         */
+        get: operations["get_cluster_api_registers__slug__clusters_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/clusters/golden": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Golden Of Groups
+         * @description The values of the golden record that would come of every group of records.
+         */
+        post: operations["golden_of_groups_api_registers__slug__clusters_golden_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/clusters/of/{record_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cluster Of Record
+         * @description The records of the cluster of the latest run that a record belongs to.
+         */
+        get: operations["cluster_of_record_api_registers__slug__clusters_of__record_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/contradictions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Contradictions
+         * @description Decisions that contradict each other.
+         */
+        get: operations["get_contradictions_api_registers__slug__contradictions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/corrections": {
         parameters: {
             query?: never;
@@ -430,10 +550,10 @@ export interface paths {
         get: operations["list_decisions_api_registers__slug__decisions_get"];
         put?: never;
         /**
-         * Decide
+         * Post Decision
          * @description Decide a pair.
          */
-        post: operations["decide_api_registers__slug__decisions_post"];
+        post: operations["post_decision_api_registers__slug__decisions_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -624,6 +744,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/group-decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide Group
+         * @description Decide about groups of records: all the same, those of different groups different, or later.
+         */
+        post: operations["decide_group_api_registers__slug__group_decisions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/journal": {
         parameters: {
             query?: never;
@@ -701,9 +841,73 @@ export interface paths {
         };
         /**
          * Get Pair
-         * @description A pair of the latest run with its evidence.
+         * @description Two records face to face with the evidence between them; those that no run brought together are compared on the spot.
          */
         get: operations["get_pair_api_registers__slug__pairs__left_id___right_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/pairs/{left_id}/{right_id}/context": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Context
+         * @description The other records of both clusters, what a *same* would make of the golden record, and earlier decisions.
+         */
+        get: operations["get_context_api_registers__slug__pairs__left_id___right_id__context_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/pairs/{left_id}/{right_id}/likes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Likes
+         * @description All doubts like one, counted, with a sample drawn at random by a seed.
+         */
+        get: operations["get_likes_api_registers__slug__pairs__left_id___right_id__likes_get"];
+        put?: never;
+        /**
+         * Decide Likes
+         * @description Decide all doubts like one in one step, with a reason.
+         */
+        post: operations["decide_likes_api_registers__slug__pairs__left_id___right_id__likes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/pairs/{left_id}/{right_id}/neighbours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Neighbours
+         * @description The values of two records by which others are near them, how many hold each, what both share first.
+         */
+        get: operations["get_neighbours_api_registers__slug__pairs__left_id___right_id__neighbours_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -824,6 +1028,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/queue-views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Saved Queues
+         * @description The saved views of the queue, by name.
+         */
+        get: operations["saved_queues_api_registers__slug__queue_views_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/queue-views/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save Queue
+         * @description Save a view of the queue under a name; one of this name is replaced.
+         */
+        put: operations["save_queue_api_registers__slug__queue_views__name__put"];
+        post?: never;
+        /**
+         * Forget Queue
+         * @description Remove a saved view of the queue.
+         */
+        delete: operations["forget_queue_api_registers__slug__queue_views__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/records": {
         parameters: {
             query?: never;
@@ -897,7 +1145,7 @@ export interface paths {
         };
         /**
          * Get Queue
-         * @description Pairs that wait for a decision, most doubtful first by default; searched by any words of the two records.
+         * @description Doubts that wait for a person, most doubtful first by default.
          */
         get: operations["get_queue_api_registers__slug__review_get"];
         put?: never;
@@ -922,6 +1170,86 @@ export interface paths {
         get: operations["get_kinds_api_registers__slug__review_kinds_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/review/leases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Lease
+         * @description Have a doubt before oneself for some minutes, so that nobody else gets it; of a cluster both numbers are the cluster's.
+         */
+        post: operations["take_lease_api_registers__slug__review_leases_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/review/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get People
+         * @description Who is at the desk of this register: the names under which somebody decided, and one's own.
+         */
+        get: operations["get_people_api_registers__slug__review_people_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/review/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Progress
+         * @description What this person decided since a moment, else in the last 24 hours, and how many doubts wait.
+         */
+        get: operations["get_progress_api_registers__slug__review_progress_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/review/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Back Mine
+         * @description Take back one's latest act at this desk: a decision about a pair or a cluster, or many pairs decided in one step.
+         */
+        post: operations["take_back_mine_api_registers__slug__review_take_back_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1062,6 +1390,86 @@ export interface paths {
          * @description Run the plan in force, in the background.
          */
         post: operations["start_run_api_registers__slug__runs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/second-looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Again
+         * @description Keep what a person says of a decided pair that was shown again.
+         */
+        post: operations["look_again_api_registers__slug__second_looks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/second-looks/agreement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Agreement
+         * @description How this person's judgement agrees with itself and with that of others.
+         */
+        get: operations["get_agreement_api_registers__slug__second_looks_agreement_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/second-looks/disagreements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Disagreements
+         * @description Standing decisions that a second look disagrees with.
+         */
+        get: operations["get_disagreements_api_registers__slug__second_looks_disagreements_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/second-looks/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Draw Second Look
+         * @description A decided pair for another look, none where there is none. The desk shows it without its decision.
+         */
+        get: operations["draw_second_look_api_registers__slug__second_looks_next_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1340,6 +1748,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/review/leases/{desk}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Leave Desk
+         * @description Give up what a desk has before it.
+         */
+        delete: operations["leave_desk_api_review_leases__desk__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tables": {
         parameters: {
             query?: never;
@@ -1468,10 +1896,87 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Today
+         * @description What this person begins the day with, over all registers.
+         */
+        get: operations["get_today_api_today_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AgreementOut
+         * @description How judgements of pairs that were looked at twice agree: Cohen's kappa with its margin at 95 %, None where it says nothing.
+         */
+        AgreementOut: {
+            /** Equal */
+            equal: number;
+            /** Kappa */
+            kappa: number | null;
+            /** Margin */
+            margin: number | null;
+            /** Pairs */
+            pairs: number;
+        };
+        /**
+         * AlikeOut
+         * @description A doubt of a set of like ones.
+         */
+        AlikeOut: {
+            /** Left Id */
+            left_id: number;
+            /** Left Name */
+            left_name: string;
+            /** Right Id */
+            right_id: number;
+            /** Right Name */
+            right_name: string;
+            /** Score */
+            score: number;
+        };
+        /**
+         * AskedOut
+         * @description A doubt that somebody asks this person about.
+         */
+        AskedOut: {
+            /** Asked By */
+            asked_by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Left Id */
+            left_id: number;
+            /** Register Name */
+            register_name: string;
+            /** Remark */
+            remark: string;
+            /** Right Id */
+            right_id: number;
+            /** Slug */
+            slug: string;
+            /** Until */
+            until: string | null;
+            /** What */
+            what: string;
+        };
         /**
          * AssignmentModel
          * @description A field (or "id") and the column, or else the constant, that its value comes from; a label names the value.
@@ -1572,6 +2077,20 @@ export interface components {
             score: number | null;
         };
         /**
+         * CameBackOut
+         * @description How many doubts came back in a register: because a day came ("day"), or because records changed ("changed").
+         */
+        CameBackOut: {
+            /** Count */
+            count: number;
+            /** Kind */
+            kind: string;
+            /** Register Name */
+            register_name: string;
+            /** Slug */
+            slug: string;
+        };
+        /**
          * ChangedOut
          * @description A tidy value that is another than when a pair was decided, on the left or right side.
          */
@@ -1584,6 +2103,57 @@ export interface components {
             side: string;
             /** Was */
             was: string;
+        };
+        /**
+         * ClusterLinkOut
+         * @description A link between two records of a cluster: whether it is one of the strongest that hold all together, and whether all hangs on it.
+         */
+        ClusterLinkOut: {
+            /** Bridge */
+            bridge: boolean;
+            /** Decided */
+            decided: string;
+            /** Holds */
+            holds: boolean;
+            /** Left Id */
+            left_id: number;
+            /** Reason */
+            reason: string;
+            /** Right Id */
+            right_id: number;
+            /** Same */
+            same: boolean;
+            /** Score */
+            score: number | null;
+        };
+        /**
+         * ClusterOut
+         * @description A cluster as a table: records in an order in which close ones stand together, the golden values that come of them with their
+         *     reasons by unit, links, decisions.
+         */
+        ClusterOut: {
+            /** Alike */
+            alike: number[][];
+            /** Fields */
+            fields: components["schemas"]["FieldLabel"][];
+            /** Golden Keys */
+            golden_keys: {
+                [key: string]: string;
+            };
+            /** Links */
+            links: components["schemas"]["ClusterLinkOut"][];
+            /** Records */
+            records: components["schemas"]["FacedRecordOut"][];
+            /** Said */
+            said: components["schemas"]["SaidOut"][];
+            /** Says */
+            says: {
+                [key: string]: string;
+            };
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
         };
         /**
          * Clustering
@@ -1672,6 +2242,44 @@ export interface components {
             when?: components["schemas"]["Test"] | null;
         };
         /**
+         * ContextOut
+         * @description What stands around a pair: the other records of both clusters, what a *same* would make of the golden values, what was decided.
+         */
+        ContextOut: {
+            /** Left Cluster */
+            left_cluster: components["schemas"]["FacedRecordOut"][];
+            /** Left Golden */
+            left_golden: {
+                [key: string]: string;
+            };
+            /** Left Key */
+            left_key: string;
+            /** Right Cluster */
+            right_cluster: components["schemas"]["FacedRecordOut"][];
+            /** Right Golden */
+            right_golden: {
+                [key: string]: string;
+            };
+            /** Right Key */
+            right_key: string;
+            /** Said */
+            said: components["schemas"]["SaidOut"][];
+            /** Together */
+            together: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * ContradictionOut
+         * @description Decisions that cannot all be right: one *different*, and the chain of *same* ones that says otherwise. ``id`` is 0 for what a
+         *     decision about a group says.
+         */
+        ContradictionOut: {
+            /** Chain */
+            chain: components["schemas"]["LinkSaid"][];
+            different: components["schemas"]["LinkSaid"];
+        };
+        /**
          * CorrectFieldIn
          * @description What to put in place of a value in all of those records that hold it; an empty value clears the field.
          */
@@ -1725,10 +2333,57 @@ export interface components {
             share: number;
         };
         /**
+         * DecidedOut
+         * @description A decision that was kept, and what it contradicts.
+         */
+        DecidedOut: {
+            /** Actor */
+            actor: string;
+            /** Asked */
+            asked: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Contradicts
+             * @default []
+             */
+            contradicts: components["schemas"]["ContradictionOut"][];
+            /** Id */
+            id: number;
+            /** Left Id */
+            left_id: number;
+            /** Remark */
+            remark: string;
+            /** Right Id */
+            right_id: number;
+            /** Until */
+            until: string | null;
+            /** Verdict */
+            verdict: string;
+            /** Withdrawn At */
+            withdrawn_at: string | null;
+            /** Withdrawn By */
+            withdrawn_by: string | null;
+        };
+        /**
          * DecisionIn
-         * @description A decision to keep; ``seen_decision`` is the decision the pair had when it was shown, if any.
+         * @description A decision to keep; ``seen_decision`` is the decision the pair had when it was shown, if any. A *later* may come back ``until`` a
+         *     day, and ask somebody by name. ``desk`` is the window that decides.
          */
         DecisionIn: {
+            /**
+             * Asked
+             * @default
+             */
+            asked: string;
+            /**
+             * Desk
+             * @default
+             */
+            desk: string;
             /** Left Id */
             left_id: number;
             /**
@@ -1740,6 +2395,8 @@ export interface components {
             right_id: number;
             /** Seen Decision */
             seen_decision?: number | null;
+            /** Until */
+            until?: string | null;
             /**
              * Verdict
              * @enum {string}
@@ -1753,6 +2410,8 @@ export interface components {
         DecisionOut: {
             /** Actor */
             actor: string;
+            /** Asked */
+            asked: string;
             /**
              * At
              * Format: date-time
@@ -1766,6 +2425,8 @@ export interface components {
             remark: string;
             /** Right Id */
             right_id: number;
+            /** Until */
+            until: string | null;
             /** Verdict */
             verdict: string;
             /** Withdrawn At */
@@ -1813,6 +2474,22 @@ export interface components {
             source: string;
             /** Status */
             status: string;
+        };
+        /**
+         * DisagreementOut
+         * @description A standing decision and a second look that disagrees with it.
+         */
+        DisagreementOut: {
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            decision: components["schemas"]["DecisionOut"];
+            /** Verdict */
+            verdict: string;
         };
         /**
          * EarlierRulesOut
@@ -1944,7 +2621,7 @@ export interface components {
         };
         /**
          * FacedRecordOut
-         * @description One side of the desk.
+         * @description A record as it was delivered, mapped onto fields, and tidied.
          */
         FacedRecordOut: {
             /** Fields */
@@ -2230,6 +2907,76 @@ export interface components {
             } | null;
         };
         /**
+         * GroupIn
+         * @description A decision about groups of records: all the same (one group), those of different groups different, or later. ``cluster`` is the
+         *     one of the queue that it is about, if any.
+         */
+        GroupIn: {
+            /**
+             * Asked
+             * @default
+             */
+            asked: string;
+            /**
+             * Cluster
+             * @default 0
+             */
+            cluster: number;
+            /**
+             * Desk
+             * @default
+             */
+            desk: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /** Sides */
+            sides: number[][];
+            /** Until */
+            until?: string | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "same" | "different" | "later";
+        };
+        /**
+         * GroupOut
+         * @description A decision about groups of records.
+         */
+        GroupOut: {
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Contradicts
+             * @default []
+             */
+            contradicts: components["schemas"]["ContradictionOut"][];
+            /** Id */
+            id: number;
+            /** Remark */
+            remark: string;
+            /** Verdict */
+            verdict: string;
+            /** Withdrawn At */
+            withdrawn_at: string | null;
+        };
+        /**
+         * GroupsIn
+         * @description Groups of records of which golden records would come.
+         */
+        GroupsIn: {
+            /** Groups */
+            groups: number[][];
+        };
+        /**
          * HealthOut
          * @description The application answers, and its database does; ``worker`` tells whether background work is being done.
          */
@@ -2346,6 +3093,14 @@ export interface components {
             entries: components["schemas"]["Entry"][];
         };
         /**
+         * JudgementOut
+         * @description How a person's judgement agrees with itself and with that of others.
+         */
+        JudgementOut: {
+            with_others: components["schemas"]["AgreementOut"];
+            with_self: components["schemas"]["AgreementOut"];
+        };
+        /**
          * KeyEstimateOut
          * @description How many pairs a key will propose, about, and its largest block before narrowing.
          */
@@ -2398,6 +3153,26 @@ export interface components {
             version: number;
         };
         /**
+         * LeaseIn
+         * @description A doubt that a desk has before it.
+         */
+        LeaseIn: {
+            /** Desk */
+            desk: string;
+            /** Left Id */
+            left_id: number;
+            /** Right Id */
+            right_id: number;
+        };
+        /**
+         * LeaseOut
+         * @description Who has it at another desk, "" if nobody does.
+         */
+        LeaseOut: {
+            /** Holder */
+            holder: string;
+        };
+        /**
          * LikelyTargetOut
          * @description A record that a reference might lead to.
          */
@@ -2410,6 +3185,31 @@ export interface components {
             source: string;
             /** Source Key */
             source_key: string;
+        };
+        /**
+         * LikesOut
+         * @description All doubts like one: of one kind, with every comparison at the same level. ``seen`` names exactly this set.
+         */
+        LikesOut: {
+            /** From Score */
+            from_score: number;
+            /** Kind */
+            kind: string;
+            /** Levels */
+            levels: [
+                string,
+                string
+            ][];
+            /** Pairs */
+            pairs: components["schemas"]["AlikeOut"][];
+            /** Sample */
+            sample: components["schemas"]["AlikeOut"][];
+            /** Says */
+            says: string;
+            /** Seen */
+            seen: string;
+            /** To Score */
+            to_score: number;
         };
         /**
          * Limits
@@ -2432,6 +3232,25 @@ export interface components {
             target_id: number;
         };
         /**
+         * LinkSaid
+         * @description What was decided of two records.
+         */
+        LinkSaid: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: number;
+            /** Left Id */
+            left_id: number;
+            /** Right Id */
+            right_id: number;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
          * LoadIn
          * @description A mapping, and what the delivery stands for.
          */
@@ -2452,6 +3271,21 @@ export interface components {
             mapping: components["schemas"]["AssignmentModel"][];
         };
         /**
+         * LookIn
+         * @description What a person says of a decided pair that is shown again.
+         */
+        LookIn: {
+            /** Left Id */
+            left_id: number;
+            /** Right Id */
+            right_id: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "same" | "different";
+        };
+        /**
          * LoserOut
          * @description A value that did not win, and why.
          */
@@ -2466,6 +3300,31 @@ export interface components {
             };
             /** Why */
             why: string;
+        };
+        /**
+         * ManyIn
+         * @description A verdict on all doubts like one, with a reason; ``seen`` names the set that was shown.
+         */
+        ManyIn: {
+            /** Remark */
+            remark: string;
+            /** Seen */
+            seen: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "same" | "different";
+        };
+        /**
+         * ManyOut
+         * @description A step that decided many: its entry in the journal, and how many pairs.
+         */
+        ManyOut: {
+            /** Entry Id */
+            entry_id: number;
+            /** Pairs */
+            pairs: number;
         };
         /**
          * MappingIn
@@ -2585,8 +3444,8 @@ export interface components {
          * MergePreview
          * @description What a merge would do: counts, and a sample of the largest changes; ``seen`` goes with the request to do it.
          *
-         *     Of ``made`` new golden records ``single`` hold one record only; ``torn`` pairs decided as different lie in one cluster, which
-         *     stays as it is until a run follows them.
+         *     Of ``made`` new golden records ``single`` hold one record only; ``torn`` pairs decided as different lay in one cluster of the run,
+         *     which comes apart.
          */
         MergePreview: {
             /** Contradictions */
@@ -2613,6 +3472,26 @@ export interface components {
             torn: number;
             /** Unsure Waiting */
             unsure_waiting: number;
+        };
+        /**
+         * NeighboursOut
+         * @description A value of one or both of two records, how many others hold it, and some of these.
+         */
+        NeighboursOut: {
+            /** At Least */
+            at_least: boolean;
+            /** Field */
+            field: string;
+            /** Label */
+            label: string;
+            /** Others */
+            others: number;
+            /** Records */
+            records: components["schemas"]["FacedRecordOut"][];
+            /** Shared */
+            shared: boolean;
+            /** Value */
+            value: string;
         };
         /**
          * NewRegister
@@ -2671,7 +3550,8 @@ export interface components {
         };
         /**
          * PairOut
-         * @description Two records face to face.
+         * @description Two records face to face. ``lost_at`` says in words where records that no run brought together were lost ("" for a pair of the
+         *     run); ``keys`` are blocking keys that both share, as far as that was looked for.
          */
         PairOut: {
             /** Changed */
@@ -2681,7 +3561,17 @@ export interface components {
             evidence: components["schemas"]["EvidenceOut"][];
             /** Fields */
             fields: components["schemas"]["FieldLabel"][];
+            /**
+             * Keys
+             * @default []
+             */
+            keys: string[];
             left: components["schemas"]["FacedRecordOut"];
+            /**
+             * Lost At
+             * @default
+             */
+            lost_at: string;
             /** Probability */
             probability: number | null;
             /** Reason */
@@ -2899,6 +3789,20 @@ export interface components {
             records: number;
         };
         /**
+         * ProgressOut
+         * @description What a person decided today, by verdict, and how many wait.
+         */
+        ProgressOut: {
+            /** Different */
+            different: number;
+            /** Later */
+            later: number;
+            /** Same */
+            same: number;
+            /** Waiting */
+            waiting: number;
+        };
+        /**
          * ProposalOut
          * @description What a column is taken to be, how surely (0 to 1), and why.
          */
@@ -2957,24 +3861,28 @@ export interface components {
         QueueOut: {
             /** Behind */
             behind: string;
-            /** Pairs */
-            pairs: components["schemas"]["QueuedPairOut"][];
+            /** Doubts */
+            doubts: components["schemas"]["QueuedOut"][];
             /** Put Off */
             put_off: number;
             /** Waiting */
             waiting: number;
         };
         /**
-         * QueuedPairOut
-         * @description A pair that waits, with the kind of its doubt; ``cluster_size`` counts the records that a *same* would put together.
+         * QueuedOut
+         * @description A doubt that waits, with its kind in words: a pair, or a cluster with the two records at the ends of its weakest link.
          *
-         *     ``changed`` lists the fields in which the records are others than when the pair was decided.
+         *     ``records`` counts those that a *same* would put together, ``value`` is the larger one in the register's field of value; ``changed``
+         *     lists the fields in which records are others than when they were decided; one put off waits ``until`` a day, or for somebody
+         *     ``asked``.
          */
-        QueuedPairOut: {
+        QueuedOut: {
+            /** Asked */
+            asked: string;
             /** Changed */
             changed: string[];
-            /** Cluster Size */
-            cluster_size: number;
+            /** Cluster */
+            cluster: number;
             /** Kind */
             kind: string;
             /** Kind Says */
@@ -2985,12 +3893,28 @@ export interface components {
             left_name: string;
             /** Put Off */
             put_off: boolean;
+            /** Records */
+            records: number;
             /** Right Id */
             right_id: number;
             /** Right Name */
             right_name: string;
             /** Score */
             score: number;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Until */
+            until: string | null;
+            /** Value */
+            value: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "pair" | "cluster";
         };
         /**
          * ReadingIn
@@ -3319,6 +4243,31 @@ export interface components {
             };
         };
         /**
+         * SaidOut
+         * @description A decision about a pair or about groups of records.
+         */
+        SaidOut: {
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: number;
+            /** Is Group */
+            is_group: boolean;
+            /** Remark */
+            remark: string;
+            /** Sides */
+            sides: number[][];
+            /** Verdict */
+            verdict: string;
+            /** Withdrawn */
+            withdrawn: boolean;
+        };
+        /**
          * SampleChange
          * @description A change that the merge would make, as a person reads it.
          */
@@ -3347,6 +4296,55 @@ export interface components {
             before: string;
             /** Key */
             key: string;
+        };
+        /**
+         * SavedQueue
+         * @description A view of the queue as it is saved.
+         */
+        SavedQueue: {
+            /**
+             * Asked
+             * @default
+             */
+            asked: string;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Order
+             * @default doubt
+             * @enum {string}
+             */
+            order: "doubt" | "score" | "cluster" | "value" | "age";
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * What
+             * @default
+             * @enum {string}
+             */
+            what: "" | "pair" | "cluster";
+        };
+        /**
+         * SavedQueueOut
+         * @description A saved view of the queue.
+         */
+        SavedQueueOut: {
+            /** Actor */
+            actor: string;
+            content: components["schemas"]["SavedQueue"];
+            /** Name */
+            name: string;
         };
         /**
          * SavedSendOut
@@ -3754,6 +4752,25 @@ export interface components {
             withdrawn: number;
         };
         /**
+         * TakenBackOut
+         * @description What was taken back: a decision about a pair or a cluster, or many at once; two of the records that it was about.
+         */
+        TakenBackOut: {
+            /** Count */
+            count: number;
+            /** Left Id */
+            left_id: number;
+            /** Right Id */
+            right_id: number;
+            /** Verdict */
+            verdict: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "pair" | "cluster" | "many";
+        };
+        /**
          * Test
          * @description A node of the tree: exactly one of ``all``, ``any``, ``not`` or a leaf (``comparison`` with its levels ``is``).
          */
@@ -3803,6 +4820,20 @@ export interface components {
             tables: string[];
             /** Version */
             version: number;
+        };
+        /**
+         * TodayOut
+         * @description What waits for a person: doubts by register and kind, what came back, what others ask, what looks wrong.
+         */
+        TodayOut: {
+            /** Asked */
+            asked: components["schemas"]["AskedOut"][];
+            /** Came Back */
+            came_back: components["schemas"]["CameBackOut"][];
+            /** Waiting */
+            waiting: components["schemas"]["WaitingOut"][];
+            /** Wrong */
+            wrong: components["schemas"]["WrongOut"][];
         };
         /**
          * TriedOut
@@ -4021,6 +5052,20 @@ export interface components {
             name: string;
         };
         /**
+         * WaitingOut
+         * @description The most frequent kinds of doubt that wait in a register, and how many further kinds there are.
+         */
+        WaitingOut: {
+            /** Kinds */
+            kinds: components["schemas"]["KindOut"][];
+            /** More Kinds */
+            more_kinds: number;
+            /** Register Name */
+            register_name: string;
+            /** Slug */
+            slug: string;
+        };
+        /**
          * Weights
          * @description Where the weights come from: ``estimate`` them on the data, starting from expectations worth ``prior_pairs`` pairs.
          *
@@ -4063,6 +5108,20 @@ export interface components {
             wording: "used" | "told";
         };
         /**
+         * WrongOut
+         * @description Something that looks wrong, in a sentence, and the address below the register that leads to it.
+         */
+        WrongOut: {
+            /** Leads To */
+            leads_to: string;
+            /** Register Name */
+            register_name: string;
+            /** Says */
+            says: string;
+            /** Slug */
+            slug: string;
+        };
+        /**
          * KeyOut
          * @description The golden key that came of an action.
          */
@@ -4089,6 +5148,40 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    withdraw_many_api_decisions_many__entry_id__withdraw_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ManyOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     withdraw_api_decisions__decision_id__withdraw_post: {
         parameters: {
             query?: never;
@@ -4372,6 +5465,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TriedOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    withdraw_group_api_group_decisions__group_id__withdraw_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                group_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupOut"];
                 };
             };
             /** @description Client Error */
@@ -4710,6 +5837,147 @@ export interface operations {
             };
         };
     };
+    get_cluster_api_registers__slug__clusters_get: {
+        parameters: {
+            query: {
+                record: number[];
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClusterOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    golden_of_groups_api_registers__slug__clusters_golden_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    }[];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    cluster_of_record_api_registers__slug__clusters_of__record_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                record_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number[];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_contradictions_api_registers__slug__contradictions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContradictionOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_corrections_api_registers__slug__corrections_get: {
         parameters: {
             query?: never;
@@ -4891,7 +6159,7 @@ export interface operations {
             };
         };
     };
-    decide_api_registers__slug__decisions_post: {
+    post_decision_api_registers__slug__decisions_post: {
         parameters: {
             query?: never;
             header?: {
@@ -4915,7 +6183,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DecisionOut"];
+                    "application/json": components["schemas"]["DecidedOut"];
                 };
             };
             /** @description Client Error */
@@ -5323,6 +6591,45 @@ export interface operations {
             };
         };
     };
+    decide_group_api_registers__slug__group_decisions_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_journal_api_registers__slug__journal_get: {
         parameters: {
             query?: {
@@ -5524,6 +6831,154 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PairOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_context_api_registers__slug__pairs__left_id___right_id__context_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                left_id: number;
+                right_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContextOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_likes_api_registers__slug__pairs__left_id___right_id__likes_get: {
+        parameters: {
+            query?: {
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                left_id: number;
+                right_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LikesOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    decide_likes_api_registers__slug__pairs__left_id___right_id__likes_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                left_id: number;
+                right_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ManyOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_neighbours_api_registers__slug__pairs__left_id___right_id__neighbours_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                left_id: number;
+                right_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NeighboursOut"][];
                 };
             };
             /** @description Client Error */
@@ -5828,6 +7283,113 @@ export interface operations {
             };
         };
     };
+    saved_queues_api_registers__slug__queue_views_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedQueueOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    save_queue_api_registers__slug__queue_views__name__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SavedQueue"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedQueueOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    forget_queue_api_registers__slug__queue_views__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_records_api_registers__slug__records_get: {
         parameters: {
             query?: {
@@ -5979,9 +7541,13 @@ export interface operations {
     get_queue_api_registers__slug__review_get: {
         parameters: {
             query?: {
-                order?: "doubt" | "score" | "cluster";
+                order?: "doubt" | "score" | "cluster" | "value" | "age";
                 search?: string;
                 kind?: string;
+                source?: string;
+                what?: "" | "pair" | "cluster";
+                asked?: string;
+                desk?: string;
                 after?: string;
                 limit?: number;
             };
@@ -6034,6 +7600,152 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KindOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_lease_api_registers__slug__review_leases_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeaseOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_people_api_registers__slug__review_people_get: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_progress_api_registers__slug__review_progress_get: {
+        parameters: {
+            query?: {
+                since?: string | null;
+            };
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgressOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_back_mine_api_registers__slug__review_take_back_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenBackOut"];
                 };
             };
             /** @description Client Error */
@@ -6285,6 +7997,148 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    look_again_api_registers__slug__second_looks_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_agreement_api_registers__slug__second_looks_agreement_get: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgementOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_disagreements_api_registers__slug__second_looks_disagreements_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DisagreementOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    draw_second_look_api_registers__slug__second_looks_next_get: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionOut"][];
                 };
             };
             /** @description Client Error */
@@ -6891,6 +8745,36 @@ export interface operations {
             };
         };
     };
+    leave_desk_api_review_leases__desk__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                desk: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_tables_api_tables_get: {
         parameters: {
             query?: never;
@@ -7153,6 +9037,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PatternOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_today_api_today_get: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayOut"];
                 };
             };
             /** @description Client Error */

@@ -9,6 +9,7 @@ import { Palette } from "./Palette";
 import { StageStrip } from "./StageStrip";
 import { StatusLine } from "./StatusLine";
 import { toggleTheme } from "./theme";
+import { WhoAmI } from "./WhoAmI";
 
 type Open = "palette" | "keys" | null;
 
@@ -60,6 +61,7 @@ export function Frame() {
           <Button look="quiet" onClick={() => setOpen("keys")} aria-label="Show the keys of this screen">
             Keys <Key>?</Key>
           </Button>
+          <WhoAmI />
           <Button look="quiet" onClick={toggleTheme} aria-label="Switch between light and dark">
             ◐
           </Button>

@@ -1,5 +1,6 @@
 import { isActive, type Job, useCancelJob, useJobs } from "../api/jobs";
 import { count, duration, moment } from "../domain/format";
+import { outcomeOf } from "../domain/jobs";
 import { Button, notify } from "../ui";
 
 function progressOf(job: Job): string {
@@ -8,20 +9,6 @@ function progressOf(job: Job): string {
   const rate = job.stage_s > 1 ? job.done / job.stage_s : 0;
   const pace = rate > 0 ? `, ${count(rate)} a second, about ${duration((job.total - job.done) / rate)} left` : "";
   return `${job.stage} ${Math.floor((100 * job.done) / job.total)} %${pace}`;
-}
-
-/** Counts are told in the order of the table of deliveries; others come first, as they are. */
-const ORDER = ["rows", "new", "changed", "unchanged", "rejected", "gone"];
-
-function outcomeOf(job: Job): string {
-  if (job.status !== "done") return job.message;
-  const figures = Object.entries(job.result ?? {})
-    .filter(([name, value]) => name !== "run_id" && typeof value === "number")
-    .sort(([a], [b]) => ORDER.indexOf(a) - ORDER.indexOf(b));
-  // What a merge did not do need not be told; that a delivery brought nothing new has to be.
-  const told = job.kind === "merge" ? figures.filter(([, value]) => Number(value) > 0) : figures;
-  if (job.kind === "merge" && told.length === 0) return "nothing to do";
-  return told.map(([name, value]) => `${name.replaceAll("_", " ")} ${count(Number(value))}`).join(", ");
 }
 
 function Running({ job }: { job: Job }) {

@@ -2,7 +2,7 @@ import { createBrowserRouter } from "react-router";
 import { BringInPage, MappingPage, RejectedPage } from "../features/deliveries";
 import { GoldenListPage, GoldenRecordPage, MergePage, SurvivorshipPage } from "../features/golden";
 import { PlanPage } from "../features/plan";
-import { ReviewPage } from "../features/review";
+import { RecordsPage, ReviewPage } from "../features/review";
 import { SendOutPage } from "../features/sendout";
 import { ProfilePage, ReferencesPage, RulesPage, StepsPage, TablesPage, TidyPage } from "../features/tidy";
 import { TodayPage } from "../features/today";
@@ -29,6 +29,8 @@ export const router = createBrowserRouter([
       { path: "r/:slug/tidy/tables/:table", element: <TablesPage /> },
       { path: "r/:slug/plan", element: <PlanPage /> },
       { path: "r/:slug/review", element: <ReviewPage /> },
+      { path: "r/:slug/review/records", element: <RecordsPage /> },
+      { path: "r/:slug/review/cluster/:cluster", element: <ReviewPage /> },
       { path: "r/:slug/review/:leftId/:rightId", element: <ReviewPage /> },
       { path: "r/:slug/golden", element: <GoldenListPage /> },
       { path: "r/:slug/golden/merge", element: <MergePage /> },

@@ -32,7 +32,7 @@ export function faceToFace(
 }
 
 const PARTS: Record<string, readonly string[]> = {
-  name: ["name", "name.legal_form", "name.sites"],
+  name: ["name", "name.legal_form", "name.sites", "name.given", "name.family", "name.suffix"],
   "address.line": [
     "address.number",
     "address.street",

@@ -87,19 +87,27 @@ export const pair: Schemas["PairOut"] = {
   fields: layout.fields.map(({ name, label }) => ({ name, label })),
   decision: null,
   changed: [],
+  lost_at: "",
+  keys: [],
 };
 
-export const queued: Schemas["QueuedPairOut"][] = [1, 3, 5].map((id) => ({
+export const queued: Schemas["QueuedOut"][] = [1, 3, 5].map((id) => ({
+  what: "pair",
+  cluster: id,
   left_id: id,
   right_id: id + 1,
   score: 4.2 + id,
-  kind: "name|address",
-  kind_says: "alike in name, other address",
+  kind: "name=equal|address=other town",
+  kind_says: "same name, other town",
   changed: [],
   put_off: id === 5,
   left_name: `Skua ${id}`,
   right_name: `Tern ${id}`,
-  cluster_size: 2,
+  records: 2,
+  value: 0,
+  since: "2026-11-01T10:00:00Z",
+  until: null,
+  asked: "",
 }));
 
 export const golden: Schemas["GoldenOut"] = {

@@ -37,10 +37,12 @@ export function Search({
   label,
   value,
   onChange,
+  className = "w-60",
 }: {
   label: string;
   value: string;
   onChange: (value: string) => void;
+  className?: string;
 }) {
   return (
     <input
@@ -49,7 +51,7 @@ export function Search({
       placeholder={label}
       value={value}
       onChange={(event) => onChange(event.target.value)}
-      className="h-8 w-60 rounded-[3px] border border-line-strong bg-sheet px-2 text-sm placeholder:text-soft"
+      className={`h-8 rounded-[3px] border border-line-strong bg-sheet px-2 text-sm placeholder:text-soft ${className}`}
     />
   );
 }

@@ -4,6 +4,13 @@ interface Note {
   id: number;
   text: string;
   trouble: boolean;
+  action?: Action | undefined;
+}
+
+/** What can be done about what was said. */
+export interface Action {
+  label: string;
+  run: () => void;
 }
 
 let notes: readonly Note[] = [];
@@ -16,11 +23,11 @@ function publish(changed: readonly Note[]) {
   for (const listener of listeners) listener();
 }
 
-/** Say something in passing; trouble stays until it is put away. */
-export function notify(text: string, trouble = false) {
-  const note = { id: next++, text, trouble };
+/** Say something in passing, for longer if something can be done about it; trouble stays until it is put away. */
+export function notify(text: string, trouble = false, action?: Action) {
+  const note = { id: next++, text, trouble, action };
   publish([...notes.slice(-3), note]);
-  if (!trouble) setTimeout(() => dismiss(note.id), SHOWN_MS);
+  if (!trouble) setTimeout(() => dismiss(note.id), action ? 3 * SHOWN_MS : SHOWN_MS);
 }
 
 function dismiss(id: number) {
@@ -49,6 +56,18 @@ export function Toasts() {
           }`}
         >
           <p>{note.text}</p>
+          {note.action && (
+            <button
+              type="button"
+              className="whitespace-nowrap font-medium text-plum underline"
+              onClick={() => {
+                note.action?.run();
+                dismiss(note.id);
+              }}
+            >
+              {note.action.label}
+            </button>
+          )}
           <button type="button" aria-label="Put away" className="text-soft" onClick={() => dismiss(note.id)}>
             ×
           </button>

@@ -1,6 +1,10 @@
 """Clustering: pairs, decisions and constraints put together into clusters."""
 
 from .agglomerate import ClusterOutcome, Decisions, cluster_records, pairs_within_clusters
-from .bonds import holding_links
+from .awkward import Awkward, awkward_clusters
+from .bonds import bridges, holding_links, order_by_closeness, recut, sides_without
 
-__all__ = ["ClusterOutcome", "Decisions", "cluster_records", "holding_links", "pairs_within_clusters"]
+__all__ = [
+    "Awkward", "ClusterOutcome", "Decisions", "awkward_clusters", "bridges", "cluster_records", "holding_links", "order_by_closeness",
+    "pairs_within_clusters", "recut", "sides_without",
+]  # fmt: skip

@@ -10,9 +10,10 @@ from sqlalchemy.orm import Session
 
 from ...core.clustering import holding_links
 from ...store import golden as store
+from ...store.decisions import decided_among
 from ...store.golden_history import members_at, values_at
 from ...store.golden_values import pins_of
-from ...store.matching import decided_among, pairs_among
+from ...store.matching import pairs_among
 from ...store.membership import members_of
 from ...store.references import Relation, relations_of
 from ...store.registers import register_by_slug, standing_run

@@ -55,8 +55,8 @@ class SampleChange:
 class MergePreview:
     """What a merge would do: counts, and a sample of the largest changes; ``seen`` goes with the request to do it.
 
-    Of ``made`` new golden records ``single`` hold one record only; ``torn`` pairs decided as different lie in one cluster, which
-    stays as it is until a run follows them.
+    Of ``made`` new golden records ``single`` hold one record only; ``torn`` pairs decided as different lay in one cluster of the run,
+    which comes apart.
     """
 
     run_id: int

@@ -2,16 +2,20 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
+from math import inf
 
 import numpy as np
 import numpy.typing as npt
 from sqlalchemy.orm import Session
 
+from ...core.clustering import recut
 from ...core.clustering.decided import apply_decisions
 from ...core.errors import Refused
 from ...core.golden_keys import Changes, plan_changes
 from ...store import journal
-from ...store.matching import decisions_in_force
+from ...store.decisions import decisions_in_force, sides_among
+from ...store.matching import pairs_among
 from ...store.membership import cluster_arrays, membership, present_of_run
 from ...store.registers import standing_run
 from ...store.tables import Register
@@ -22,7 +26,7 @@ Numbers = npt.NDArray[np.int64]
 @dataclass(frozen=True, slots=True)
 class MergePlan:
     """The changes that a merge would make. ``contradicting`` decided pairs cannot be followed, since decisions contradict each
-    other; clusters that would join a pair decided as different (``torn``) are left as they are until a run has followed that.
+    other; clusters that hold a pair decided as different (``torn``) since the run come apart along their weakest links.
     ``seen`` names the state that this was planned on.
     """
 
@@ -73,7 +77,7 @@ def plan_merge(session: Session, register: Register) -> MergePlan:
     same = [(item.left_id, item.right_id) for item in decided if item.verdict == "same"]
     different = [(item.left_id, item.right_id) for item in decided if item.verdict == "different"]
     contradicting = _join_decided(clusters, same, different)
-    torn = _leave_torn(clusters, golden, different)
+    torn = _recut(session, run.id, clusters, same, different)
     return MergePlan(run.id, _changes(clusters, golden), contradicting, torn, seen)
 
 
@@ -95,16 +99,32 @@ def _join_decided(
     return ignored
 
 
-def _leave_torn(clusters: _Sorted, golden: _Sorted, different: Sequence[tuple[int, int]]) -> list[tuple[int, int]]:
-    """Leave clusters that hold a pair decided as different as their records are now; return those pairs."""
+def _recut(
+    session: Session,
+    run_id: int,
+    clusters: _Sorted,
+    same: Sequence[tuple[int, int]],
+    different: Sequence[tuple[int, int]],
+) -> list[tuple[int, int]]:
+    """Take clusters that hold a pair decided as different apart along their weakest links; return those pairs."""
     left, right = clusters.of(a for a, _ in different), clusters.of(b for _, b in different)
     torn = [pair for pair, a, b in zip(different, left.tolist(), right.tolist(), strict=True) if a == b and a >= 0]
-    if torn:
-        rows = _members_of(clusters, clusters.of(a for a, _ in torn))
-        records = clusters.records[rows]
-        belongs = golden.of(records)
-        # Records that stand for themselves get a number that no cluster has, those of a golden record its own.
-        clusters.owners[rows] = np.where(belongs >= 0, -1 - belongs, records)
+    if not torn:
+        return []
+    rows = _members_of(clusters, clusters.of(a for a, _ in torn))
+    records = clusters.records[rows].tolist()
+    within = dict(zip(records, clusters.owners[rows].tolist(), strict=True))
+    links = [
+        (pair.left_id, pair.right_id, pair.score)
+        for pair in pairs_among(session, run_id, records)
+        if within[pair.left_id] == within[pair.right_id]
+    ]
+    links += [(a, b, inf) for a, b in same if a in within and b in within]
+    # Groups that a person told apart stay together by what else holds them, or by that alone.
+    links += [(a, b, -inf) for side in sides_among(session, records) for a, b in pairwise(side)]
+    parts = recut(records, links, torn)
+    # Records of one cluster are called by their smallest one, which no other cluster is called by.
+    clusters.owners[rows] = [parts[record] for record in records]
     return torn
 
 

@@ -1,4 +1,4 @@
-"""What people keep under a name: views of the list of golden records, and send-outs."""
+"""What people keep under a name: views of the list of golden records and of the queue, and send-outs."""
 
 from collections.abc import Mapping, Sequence
 from datetime import datetime
@@ -14,7 +14,7 @@ from ...store.registers import register_by_slug
 from ...store.send_out import settled_until
 from ...store.tables import Saved
 
-VIEW, SEND_OUT = "view", "send-out"
+VIEW, SEND_OUT, QUEUE = "view", "send-out", "queue"
 _MOST = 200
 
 

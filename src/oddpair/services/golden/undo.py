@@ -4,15 +4,15 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ...core.errors import Conflict, Refused
 from ...store import journal
 from ...store.counters import add_to, count_waiting
+from ...store.decisions import standing_of_entry
 from ...store.locks import lock_membership, share_desk
 from ...store.membership import members_of
-from ...store.tables import Decision, JournalEntry, Register
+from ...store.tables import JournalEntry, Register
 from ..state.decisions import keep_apart, withdraw_decisions
 from ..state.golden_values import refresh
 from ..state.membership import make_moves, moves_between, new_golden
@@ -119,8 +119,7 @@ def _undo(session: Session, register: Register, step: MembershipStep, actor: str
     summary = f"Undid: {step_in_words(session, entry, step)}"
     refresh(session, register, [*step.before, *step.after, *target])
     share_desk(session, register.id)
-    standing = select(Decision).where(Decision.journal_id == entry.id, Decision.withdrawn_at.is_(None))
-    withdraw_decisions(session, register.id, session.scalars(standing).all(), actor=actor)
+    withdraw_decisions(session, register.id, standing_of_entry(session, entry.id), actor=actor)
     apart = _parted(target, step.after)
     for parts in apart:
         keep_apart(session, register, parts, actor=actor, remark=summary, journal_id=undo_id)

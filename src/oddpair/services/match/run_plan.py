@@ -18,7 +18,7 @@ from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from ...core import explain, pipeline
-from ...core.clustering import Decisions
+from ...core.clustering import Decisions, awkward_clusters
 from ...core.contest import contest_document
 from ...core.errors import Refused
 from ...core.fields import Layout
@@ -30,6 +30,7 @@ from ...core.tidying import TidySteps
 from ...core.wording import habits_document
 from ...store import journal, matching
 from ...store.counters import count_waiting, counters_of
+from ...store.decisions import decisions_in_force
 from ...store.doubts import make_doubts, settle_doubts
 from ...store.locks import close_desk
 from ...store.maintenance import analyze
@@ -78,7 +79,7 @@ def decisions_for(session: Session, register_id: int, ids: Numbers) -> Decisions
     """Return the decisions in force as pairs of record numbers."""
     order = np.argsort(ids)
     chosen: dict[str, list[tuple[int, int]]] = {"same": [], "different": [], "later": []}
-    for decision in matching.decisions_in_force(session, register_id):
+    for decision in decisions_in_force(session, register_id):
         places = np.searchsorted(ids[order], [decision.left_id, decision.right_id])
         if (places < len(ids)).all() and ids[order[places]].tolist() == [decision.left_id, decision.right_id]:
             a, b = order[places].tolist()
@@ -168,7 +169,9 @@ def _store(sessions: SessionFactory, given: MatchInput, result: pipeline.MatchRe
         for start in range(0, len(result.pairs), _PAIRS_AT_ONCE):
             progress("store results", start, len(result.pairs))
             matching.write_pairs(session, _pair_lines(run.id, result, given.ids, slice(start, start + _PAIRS_AT_ONCE)))
-        matching.write_clusters(session, run.id, given.ids, cluster_names(result.labels, given.ids))
+        names = cluster_names(result.labels, given.ids)
+        matching.write_clusters(session, run.id, given.ids, names)
+        matching.write_awkward(session, _awkward(run.id, result, given.ids, names))
         return run.id
 
 
@@ -188,7 +191,7 @@ def _let_stand(
             make_doubts(session, given.register_id, run_id)
         else:
             for left, right in decided:
-                settle_doubts(session, given.register_id, run_id, left, right)
+                settle_doubts(session, given.register_id, run_id, [left, right])
         count_waiting(session, given.register_id)
         counts = {name: run.report[name] for name in ("records", "compared", "pairs_same", "pairs_unsure", "clusters")}
         data = {"run": run_id, "plan": given.plan_version, "records_version": given.records_version, **counts}
@@ -197,6 +200,20 @@ def _let_stand(
         if at_end:
             at_end(session, outcome)
     return outcome
+
+
+def _awkward(
+    run_id: int, result: pipeline.MatchResult, ids: Numbers, names: Numbers
+) -> Iterable[tuple[int, int, int, int, float, str]]:
+    """Yield the clusters that a person should look at as wholes."""
+    pairs = result.pairs
+    found = awkward_clusters(
+        pairs.left, pairs.right, pairs.scored.bits, result.labels, same_from=result.scorer.plan.limits.same,
+        sources=len(result.records.sources),
+    )  # fmt: skip
+    for one in found:
+        left, right = sorted((int(ids[one.left]), int(ids[one.right])))
+        yield run_id, int(names[one.left]), left, right, one.score, one.kind
 
 
 def cluster_names(labels: npt.NDArray[np.int32], ids: Numbers) -> Numbers:

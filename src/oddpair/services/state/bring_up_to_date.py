@@ -14,7 +14,6 @@ from sqlalchemy.orm import Session
 
 from ...core.fields import Layout
 from ...core.processes import Task, processes
-from ...core.text.search_words import search_words
 from ...core.tidying import TidySteps, tidy_rows
 from ...store import settling
 from ...store.counters import count_anew
@@ -28,6 +27,7 @@ from .layouts import layout_of
 from .membership import leave_and_return
 from .references import resolve
 from .rule_results import note_results
+from .search import numbers_of, words_of_record
 from .tidy_steps_in_force import tidy_steps_of
 
 Progress = Callable[[str, int, int], None]
@@ -78,7 +78,7 @@ def bring_up_to_date(session: Session, register: Register, act: Act, progress: P
     if act.values:
         settling.lay_corrections(session)
         outcome.tidied = tidy_touched(session, register, progress)
-        make_searchable(session, register.id)
+        make_searchable(session, register)
     golden = set(settling.golden_of_touched(session))
     moved: set[int] = set()
     if outcome.withdrawn or outcome.returned:
@@ -142,12 +142,13 @@ def tidy_touched(session: Session, register: Register, progress: Progress) -> in
     return changed
 
 
-def make_searchable(session: Session, register_id: int) -> None:
+def make_searchable(session: Session, register: Register) -> None:
     """Write the words of touched records by which they are searched."""
+    numbers = numbers_of(layout_of(register))
     for part in settling.touched_values(session, _AT_ONCE):
         lines = []
         for line in part:
-            number, key, delivered, fields = line.split(b"\x01")
-            values = [orjson.loads(key), *orjson.loads(delivered).values(), *orjson.loads(fields).values()]
-            lines.append(copy_line((number.decode(), word_vector(register_id, search_words(values)))))
+            number, *documents = line.split(b"\x01")
+            words = words_of_record(numbers, *map(orjson.loads, documents))
+            lines.append(copy_line((number.decode(), word_vector(register.id, words))))
         settling.write_words(session, "".join(lines).encode())

@@ -7,6 +7,7 @@ from ...core.explain import Beside, Evidence, explain_pair, sentence_of
 from ...core.kinds_of_doubt import doubt_in_words
 from ...core.plan import parse_plan
 from ...core.scoring import Calibration
+from ...store.matching import pair_of_run
 from ...store.tables import Plan, Register, Run, RunPair
 from .layouts import layout_of
 
@@ -15,10 +16,14 @@ class EvidenceReader:
     """Reads the pairs of one run by the plan that it followed."""
 
     def __init__(self, session: Session, register: Register, run: Run) -> None:
-        self._run = run
+        self._session, self._run = session, run
         self.plan = parse_plan(session.get_one(Plan, run.plan_id).yaml, layout_of(register))
         calibration = run.report.get("calibration")
         self._calibration = Calibration(**calibration) if calibration else Calibration()
+
+    def pair(self, left_id: int, right_id: int) -> RunPair | None:
+        """Return a pair that the run kept, or None."""
+        return pair_of_run(self._session, self._run.id, min(left_id, right_id), max(left_id, right_id))
 
     def evidence(self, pair: RunPair) -> tuple[Evidence, ...]:
         """Return what each comparison said of a pair, so that all bits add up to its score."""

@@ -47,7 +47,7 @@ def rebuild(session: Session, slug: str, progress: Progress = nothing) -> Rebuil
     settling.settle(session)
     settling.lay_corrections(session)
     tidy_touched(session, register, progress)
-    make_searchable(session, register.id)
+    make_searchable(session, register)
     progress("membership", 0, 0)
     store.replay_membership(session, register.id)
     resolve(session, register)

@@ -1,6 +1,25 @@
 """From what a person types to what the index of words is asked: every word, the last one also as a beginning."""
 
+from collections.abc import Mapping
+
+from ...core.fields import FieldKind, Layout
 from ...core.text.search_words import search_words, sounds_of
+
+#: Numbers that each source writes in its own way are found by their tidy form as well.
+_BY_TIDY_FORM = frozenset({FieldKind.PHONE, FieldKind.IDENTIFIER})
+
+
+def numbers_of(layout: Layout) -> frozenset[str]:
+    """Return the fields of a layout whose tidy values are searched, too."""
+    return frozenset(field.name for field in layout.fields if field.kind in _BY_TIDY_FORM)
+
+
+def words_of_record(
+    numbers: frozenset[str], key: str, delivered: Mapping[str, str], fields: Mapping[str, str], tidy: Mapping[str, str]
+) -> list[str]:
+    """Return the words by which a record is found: of its id, what was delivered, its fields, and its tidy ``numbers``."""
+    tidied = (value for name, value in tidy.items() if name.partition("#")[0] in numbers)
+    return search_words([key, *delivered.values(), *fields.values(), *tidied])
 
 
 def word_query(register_id: int, typed: str) -> str:

@@ -8,14 +8,16 @@ would lock every row it looks up (docs/decisions/0007).
 
 from .base import Base
 from .deliveries import Delivery, DeliveryRecord, RecordVersion, RecordWords, RejectedRow, SourceRecord
+from .desk import Decision, Doubt, GroupDecision, GroupMember, Lease, SecondLook
 from .golden import GoldenMember, GoldenRecord, GoldenVersion, GoldenWords, Pin, Saved
 from .journal import JournalEntry, JournalTouch, Move
-from .matching import Decision, Doubt, Run, RunCluster, RunPair
+from .matching import AwkwardCluster, Run, RunCluster, RunPair
 from .registers import Counters, Plan, Register, Source
 from .tidying import Correction, Profile, RecordReference, RuleResult, TidyStepsVersion, WordTableVersion
 from .work import Job
 
 __all__ = [
+    "AwkwardCluster",
     "Base",
     "Correction",
     "Counters",
@@ -27,9 +29,12 @@ __all__ = [
     "GoldenRecord",
     "GoldenVersion",
     "GoldenWords",
+    "GroupDecision",
+    "GroupMember",
     "Job",
     "JournalEntry",
     "JournalTouch",
+    "Lease",
     "Move",
     "Pin",
     "Plan",
@@ -44,6 +49,7 @@ __all__ = [
     "RunCluster",
     "RunPair",
     "Saved",
+    "SecondLook",
     "Source",
     "SourceRecord",
     "TidyStepsVersion",

@@ -1,10 +1,10 @@
-"""Runs with their pairs and clusters, doubts, and the decisions of people."""
+"""Runs with their pairs and clusters."""
 
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, ForeignKey, Identity, Index, SmallInteger, String, Text, text
-from sqlalchemy.dialects.postgresql import ARRAY, REAL
+from sqlalchemy import BigInteger, ForeignKey, Identity, Index, SmallInteger, String, text
+from sqlalchemy.dialects.postgresql import REAL
 from sqlalchemy.orm import Mapped, mapped_column
 
 from .base import NOW, Base
@@ -44,7 +44,7 @@ class RunPair(Base):
     right_id: Mapped[int] = mapped_column(BigInteger, primary_key=True, index=True, autoincrement=False)
     score: Mapped[float] = mapped_column(REAL)
     same: Mapped[bool]
-    kind: Mapped[str] = mapped_column(String(120))
+    kind: Mapped[str]
     condition: Mapped[int] = mapped_column(SmallInteger)
     levels: Mapped[bytes]
     bits: Mapped[bytes]
@@ -60,62 +60,13 @@ class RunCluster(Base):
     cluster: Mapped[int] = mapped_column(BigInteger)
 
 
-class Doubt(Base):
-    """What waits for a person, until it is decided or no longer in question.
+class AwkwardCluster(Base):
+    """A cluster of a run that a person should look at, with the two records at the ends of its weakest link and that link's score."""
 
-    Of the standing run: the strongest doubtful pair for every two clusters, ``one`` and ``other``, since one decision says
-    whether the two are one. And pairs that were decided on values that have changed since (``decision_id``). ``distance`` is
-    how far the score lies from even odds, ``records`` how many records a *same* would put together; ``state`` is open, later
-    or decided.
-    """
-
-    __tablename__ = "doubts"
-    __table_args__ = (
-        Index("uq_doubts_clusters", "run_id", "one", "other", unique=True, postgresql_where=text("decision_id IS NULL")),
-        Index("uq_doubts_decision", "run_id", "decision_id", unique=True, postgresql_where=text("decision_id IS NOT NULL")),
-        Index("ix_doubts_distance", "run_id", "state", "distance", "id", postgresql_where=text("state <> 'decided'")),
-        Index("ix_doubts_score", "run_id", "state", text("score DESC"), "id", postgresql_where=text("state <> 'decided'")),
-        Index("ix_doubts_records", "run_id", "state", text("records DESC"), "id", postgresql_where=text("state <> 'decided'")),
-    )  # fmt: skip
-    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
-    register_id: Mapped[int]
-    run_id: Mapped[int]
-    left_id: Mapped[int] = mapped_column(BigInteger, index=True)
-    right_id: Mapped[int] = mapped_column(BigInteger, index=True)
-    one: Mapped[int] = mapped_column(BigInteger, index=True)
-    other: Mapped[int] = mapped_column(BigInteger, index=True)
-    kind: Mapped[str] = mapped_column(String(120))
+    __tablename__ = "awkward_clusters"
+    run_id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    cluster: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    left_id: Mapped[int] = mapped_column(BigInteger)
+    right_id: Mapped[int] = mapped_column(BigInteger)
     score: Mapped[float] = mapped_column(REAL)
-    distance: Mapped[float] = mapped_column(REAL)
-    records: Mapped[int]
-    state: Mapped[str] = mapped_column(String(10))
-    decision_id: Mapped[int | None] = mapped_column(BigInteger)
-
-
-class Decision(Base):
-    """What a person said of a pair. Append-only but for the marks that it was withdrawn, and what changed since.
-
-    ``basis`` is what it rested on: the tidy values of the compared ``fields`` of the ``left`` and ``right`` record.
-    ``changed`` lists the fields in which the records are others now; the decision stays in force and is asked again.
-    ``journal_id`` is the act that made it.
-    """
-
-    __tablename__ = "decisions"
-    __table_args__ = (
-        Index("ix_decisions_pair", "register_id", "left_id", "right_id"),
-        Index("ix_decisions_register_id_id", "register_id", "id"),
-        Index("ix_decisions_actor", "register_id", "actor", "id"),
-    )
-    id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
-    register_id: Mapped[int] = mapped_column(ForeignKey("registers.id"))
-    left_id: Mapped[int] = mapped_column(ForeignKey("source_records.id"), index=True)
-    right_id: Mapped[int] = mapped_column(ForeignKey("source_records.id"), index=True)
-    verdict: Mapped[str] = mapped_column(String(10))
-    remark: Mapped[str]
-    actor: Mapped[str]
-    basis: Mapped[dict[str, Any]]
-    changed: Mapped[list[str] | None] = mapped_column(ARRAY(Text))
-    at: Mapped[datetime] = mapped_column(server_default=NOW)
-    withdrawn_at: Mapped[datetime | None]
-    withdrawn_by: Mapped[str | None]
-    journal_id: Mapped[int | None] = mapped_column(BigInteger)
+    kind: Mapped[str] = mapped_column(String(20))

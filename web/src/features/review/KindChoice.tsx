@@ -16,6 +16,10 @@ export function KindChoice({
   const options = [
     { value: "", label: "Every kind of doubt" },
     ...kinds.map(({ kind, says, waiting }) => ({ value: kind, label: says, hint: count(waiting) })),
+    // A kind of which nothing waits any more is still the one that is looked at.
+    ...(value && !kinds.some(({ kind }) => kind === value)
+      ? [{ value, label: "A kind of which none waits", hint: "0" }]
+      : []),
   ];
   return <Choice label="Kind of doubt" value={value} options={options} onChange={onChange} className="w-56" />;
 }

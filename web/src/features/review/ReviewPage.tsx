@@ -1,109 +1,92 @@
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 import { count } from "../../domain/format";
-import { Choice, Empty, Faces, LinkButton, Page, Search, useKeys } from "../../ui";
-import { ChangedSince } from "./ChangedSince";
-import { DecideBar } from "./DecideBar";
-import { EvidenceScale } from "./EvidenceScale";
-import { FaceSheet } from "./FaceSheet";
-import { KindChoice } from "./KindChoice";
+import { Empty, Faces, LinkButton, Page, useKeys } from "../../ui";
+import { ClusterView } from "./cluster/ClusterView";
+import { ContradictionDialog } from "./dialogs/ContradictionDialog";
+import { FindTwo } from "./dialogs/FindDialog";
+import { QueueViews } from "./dialogs/QueueViews";
+import { PairView } from "./PairView";
+import { Progress } from "./Progress";
+import { QueueBar } from "./QueueBar";
 import { QueueList } from "./QueueList";
-import { usePair } from "./queries";
-import { RemarkDialog } from "./RemarkDialog";
-import { useDesk, useVerdicts } from "./useDesk";
+import { useContradictions, usePair } from "./queries";
+import { isFiltered } from "./queueState";
+import { type Desk, useDesk } from "./useDesk";
+import { useLease } from "./useLease";
+import { useVerdicts } from "./useVerdicts";
 
-const ORDERS = [
-  { value: "doubt", label: "Most doubtful first" },
-  { value: "score", label: "Highest score first" },
-  { value: "cluster", label: "Largest cluster first" },
-] as const;
+function Nothing({ desk }: { desk: Desk }) {
+  const filtered = isFiltered(desk.state);
+  return (
+    <Empty title={filtered ? "No doubt fits." : "Nothing is in doubt."}>
+      {!filtered && (
+        <>
+          <p>Every doubt of the latest run has been decided.</p>
+          <LinkButton look="main" to={`/r/${desk.slug}/golden/merge`}>
+            Preview the merge
+          </LinkButton>
+        </>
+      )}
+    </Empty>
+  );
+}
 
-/** The review desk: the queue, two records face to face, the evidence, and the verdict. */
+/** The review desk: the queue, and the pair or cluster in view. */
 export function ReviewPage() {
   const desk = useDesk();
-  const pair = usePair(desk.slug, desk.inView.left, desk.inView.right);
-  const { say, undo, isDeciding } = useVerdicts(desk, pair.data);
-  const [showTidy, setShowTidy] = useState(false);
-  const [remarking, setRemarking] = useState(false);
+  const { left, right, cluster } = desk.inView;
+  const pair = usePair(desk.slug, left, right);
+  const verdicts = useVerdicts(desk, pair.data);
+  const [open, setOpen] = useState<"" | "views" | "find">("");
+  const [params, setParams] = useSearchParams();
+  const standing = useContradictions(desk.slug, params.has("contradictions")).data ?? [];
+  useLease(desk.slug, left || cluster, right || cluster, () => desk.step(1));
   useKeys([
-    { key: "s", label: "The two are the same", run: () => say("same") },
-    { key: "d", label: "The two are different", run: () => say("different") },
-    { key: "l", label: "Decide later", run: () => say("later") },
-    { key: "u", label: "Take back your latest decision", run: undo },
-    { key: "r", label: "Decide with a remark", run: () => setRemarking(true) },
-    { key: "t", label: "Show tidy or delivered values", run: () => setShowTidy((shown) => !shown) },
-    { key: "ArrowDown", label: "Next pair", run: () => desk.step(1) },
-    { key: "ArrowUp", label: "Previous pair", run: () => desk.step(-1) },
+    { key: "u", label: "Take back your latest decision", run: verdicts.undo },
+    { key: "ArrowDown", label: "Next doubt", run: () => desk.step(1) },
+    { key: "ArrowUp", label: "Previous doubt", run: () => desk.step(-1) },
+    { key: "v", label: "Views of the queue", run: () => setOpen("views") },
+    { key: "f", label: "Find two records", run: () => setOpen("find") },
   ]);
   const nothing =
-    desk.queue.data && !desk.queue.isFetching && !isDeciding && desk.pairs.length === 0 && !desk.inView.left;
-  const filtered = desk.search !== "" || desk.kind !== "";
+    desk.queue.data && !desk.queue.isFetching && !verdicts.isDeciding && desk.doubts.length === 0 && !left && !cluster;
   return (
     <Page
       title="Review"
       about={
-        desk.queue.data &&
-        `${count(desk.waiting)} pairs wait${desk.put_off > 0 ? `, ${count(desk.put_off)} put off for later` : ""}`
+        desk.queue.data && `${count(desk.waiting)} wait${desk.put_off > 0 ? `, ${count(desk.put_off)} put off` : ""}`
       }
       actions={
-        <>
-          <Search
-            label="Search words of the records"
-            value={desk.search}
-            onChange={(value) => desk.change("search", value)}
-          />
-          <KindChoice slug={desk.slug} value={desk.kind} onChange={(value) => desk.change("kind", value)} />
-          <Choice
-            label="Order"
-            value={desk.order}
-            options={ORDERS}
-            onChange={(value) => desk.change("order", value)}
-            className="w-48"
-          />
-        </>
+        <QueueBar
+          slug={desk.slug}
+          state={desk.state}
+          onChange={desk.change}
+          onViews={() => setOpen("views")}
+          onFind={() => setOpen("find")}
+        />
       }
     >
       {nothing ? (
-        <Empty title={filtered ? "No pair in doubt fits." : "Nothing is in doubt."}>
-          {!filtered && (
-            <>
-              <p>Every pair that the latest run doubted has been decided.</p>
-              <LinkButton look="main" to={`/r/${desk.slug}/golden/merge`}>
-                Preview the merge
-              </LinkButton>
-            </>
-          )}
-        </Empty>
+        <Nothing desk={desk} />
       ) : (
-        <div className="grid h-full min-h-0 grid-cols-[17rem_1fr]">
-          <QueueList pairs={desk.pairs} place={desk.place} onOpen={desk.open} />
-          <Faces query={pair}>
-            {(data) => (
-              <div className="flex min-h-0 flex-col">
-                <ChangedSince pair={data} />
-                <FaceSheet pair={data} showTidy={showTidy} />
-                {data.evidence.length > 0 && <EvidenceScale pair={data} />}
-                <DecideBar
-                  pair={data}
-                  showTidy={showTidy}
-                  onSay={say}
-                  onUndo={undo}
-                  onRemark={() => setRemarking(true)}
-                  onTidy={() => setShowTidy(!showTidy)}
-                />
-              </div>
-            )}
-          </Faces>
+        <div className="grid h-full min-h-0 grid-cols-[17rem_minmax(0,1fr)]">
+          <div className="flex min-h-0 flex-col">
+            <QueueList doubts={desk.doubts} place={desk.place} onOpen={desk.open} />
+            <Progress slug={desk.slug} />
+          </div>
+          {cluster ? (
+            <ClusterView key={cluster} slug={desk.slug} cluster={cluster} desk={desk} />
+          ) : (
+            <Faces query={pair}>{(data) => <PairView desk={desk} pair={data} verdicts={verdicts} />}</Faces>
+          )}
         </div>
       )}
-      {remarking && (
-        <RemarkDialog
-          onSay={(verdict, remark) => {
-            setRemarking(false);
-            say(verdict, remark);
-          }}
-          onClose={() => setRemarking(false)}
-        />
+      {params.has("contradictions") && standing.length > 0 && (
+        <ContradictionDialog slug={desk.slug} found={standing} onClose={() => setParams({}, { replace: true })} />
       )}
+      {open === "views" && <QueueViews slug={desk.slug} state={desk.state} onClose={() => setOpen("")} />}
+      {open === "find" && <FindTwo slug={desk.slug} onClose={() => setOpen("")} />}
     </Page>
   );
 }

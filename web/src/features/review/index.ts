@@ -1,1 +1,2 @@
+export { RecordsPage } from "./cluster/RecordsPage";
 export { ReviewPage } from "./ReviewPage";

@@ -5,6 +5,8 @@ import { counted } from "../../domain/format";
 import { Button, CELL, Empty, Faces, HEAD, Page, Pane } from "../../ui";
 import { LatelyRan } from "./LatelyRan";
 import { NewRegister } from "./NewRegister";
+import { useToday } from "./queries";
+import { CallsForYou, DoubtsByKind } from "./Waits";
 
 /** The next thing to do in a register, in the order of the work. */
 function nextStep({ counts, run_due, slug }: Register): { text: string; to: string } {
@@ -13,8 +15,7 @@ function nextStep({ counts, run_due, slug }: Register): { text: string; to: stri
     return { text: `Check ${counted(counts.drafts, "delivery", "deliveries")}`, to: at("bring-in") };
   if (counts.records === 0) return { text: "Bring in the first delivery", to: at("bring-in") };
   if (run_due.length > 0) return { text: `Run the match: ${run_due[0]}`, to: at("plan") };
-  if (counts.unsure_waiting > 0)
-    return { text: `Review ${counted(counts.unsure_waiting, "pair")} in doubt`, to: at("review") };
+  if (counts.unsure_waiting > 0) return { text: `Review ${counted(counts.unsure_waiting, "doubt")}`, to: at("review") };
   if (counts.records_without_golden > 0)
     return {
       text: `Merge ${counted(counts.records_without_golden, "record")} into golden records`,
@@ -50,6 +51,7 @@ function Row({ register }: { register: Register }) {
 /** What waits in each register. */
 export function TodayPage() {
   const registers = useRegisters();
+  const today = useToday().data;
   const [making, setMaking] = useState(false);
   return (
     <Page title="What waits for you" actions={<Button onClick={() => setMaking(true)}>Make a register</Button>}>
@@ -67,7 +69,7 @@ export function TodayPage() {
               <table className="w-full text-sm">
                 <thead>
                   <tr>
-                    {["Register", "Of", "Records", "Pairs in doubt", "Put off", "Golden records", "Next"].map(
+                    {["Register", "Of", "Records", "In doubt", "Put off", "Golden records", "Next"].map(
                       (title, place) => (
                         <th key={title} scope="col" className={`${HEAD} ${place > 1 && place < 6 ? "text-right" : ""}`}>
                           {title}
@@ -82,6 +84,8 @@ export function TodayPage() {
                   ))}
                 </tbody>
               </table>
+              {today && <CallsForYou today={today} />}
+              {today && <DoubtsByKind today={today} />}
               <LatelyRan registers={list} />
             </Pane>
           )

@@ -1,6 +1,6 @@
 import { useState } from "react";
-import { Button, Modal, TextArea } from "../../ui";
-import type { Verdict } from "./queries";
+import { Button, Modal, TextArea } from "../../../ui";
+import type { Verdict } from "../queries";
 
 /** A verdict with a remark that stays with the decision. */
 export function RemarkDialog({

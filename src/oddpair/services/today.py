@@ -1,0 +1,76 @@
+"""The start of the day: what waits, what came back and why, what looks wrong, what others ask."""
+
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+
+from sqlalchemy.orm import Session
+
+from ..store import today as store
+from ..store.registers import all_registers
+from .review import contradictions, queue, second_looks
+from .state.layouts import layout_of
+from .state.rule_results import rules_of
+
+#: Deliveries of so many days are looked at; a rule fell if so much of a source's records hold it no more.
+_LOOKED_AT, _FELL = timedelta(days=30), 0.05
+_MOST_ASKED, _MOST_KINDS = 20, 4
+
+
+@dataclass(frozen=True, slots=True)
+class Waiting:
+    """The most frequent kinds of doubt that wait in a register: (kind, in words, how many)."""
+
+    slug: str
+    register_name: str
+    kinds: list[tuple[str, str, int]]
+    more_kinds: int
+
+
+@dataclass(frozen=True, slots=True)
+class Wrong:
+    """Something that looks wrong, in a sentence, and the address below the register that leads to it."""
+
+    slug: str
+    register_name: str
+    says: str
+    leads_to: str
+
+
+@dataclass(frozen=True, slots=True)
+class Today:
+    """All that a person begins the day with."""
+
+    waiting: list[Waiting]
+    came_back: list[store.CameBack]
+    asked: list[store.AskedOf]
+    wrong: list[Wrong]
+
+
+def today(session: Session, *, actor: str) -> Today:
+    """Return what waits for a person."""
+    registers = all_registers(session)
+    waiting: list[Waiting] = []
+    wrong: list[Wrong] = []
+    for register in registers:
+        kinds = queue.kinds(session, register.slug)
+        if kinds:
+            waiting.append(Waiting(register.slug, register.name, kinds[:_MOST_KINDS], max(len(kinds) - _MOST_KINDS, 0)))
+        found = len(contradictions.contradictions(session, register.slug))
+        found += len(second_looks.disagreements(session, register.slug))
+        if found:
+            says = f"{found} decision{'s' if found > 1 else ''} contradict{'' if found > 1 else 's'} what else was said"
+            wrong.append(Wrong(register.slug, register.name, says, "review?contradictions=1"))
+    for delivery in store.odd_deliveries(session, datetime.now(UTC) - _LOOKED_AT):
+        says = f"{delivery.source} sent {delivery.rows} rows, usually about {delivery.usual}"
+        wrong.append(Wrong(delivery.slug, delivery.register_name, says, f"bring-in/{delivery.delivery_id}"))
+    titles = {
+        (register.slug, rule.key): rule.words(layout_of(register))
+        for register in registers
+        for rule in rules_of(session, register)
+    }
+    for rule in store.fallen_rules(session, _FELL):
+        title = titles.get((rule.slug, rule.rule))
+        if title:
+            says = f"{title}: holds for {rule.now:.0%} of {rule.source}'s records, before for {rule.before:.0%}"
+            wrong.append(Wrong(rule.slug, rule.register_name, says, "tidy/rules"))
+    return Today(waiting, store.came_back(session), store.asked_of(session, actor, _MOST_ASKED), wrong)

@@ -1,0 +1,65 @@
+import { useMyName } from "../../api/me";
+import { useSources } from "../../api/sources";
+import { Button, Choice, Key, Search } from "../../ui";
+import { KindChoice } from "./KindChoice";
+import { ORDERS, type QueueState } from "./queueState";
+
+interface Props {
+  slug: string;
+  state: QueueState;
+  onChange: (values: Partial<QueueState>) => void;
+  onViews: () => void;
+  onFind: () => void;
+}
+
+const WHAT = [
+  { value: "", label: "Pairs and clusters" },
+  { value: "pair", label: "Pairs" },
+  { value: "cluster", label: "Clusters" },
+  { value: "asked", label: "What I am asked" },
+] as const;
+
+/** Which doubts are looked at, and in which order. */
+export function QueueBar({ slug, state, onChange, onViews, onFind }: Props) {
+  const sources = useSources(slug).data ?? [];
+  const me = useMyName() || "steward";
+  const what = state.asked ? "asked" : state.what;
+  return (
+    <>
+      <Search
+        label="Search the records"
+        value={state.search}
+        onChange={(search) => onChange({ search })}
+        className="w-40"
+      />
+      <Choice
+        label="What is looked at"
+        value={what}
+        options={WHAT}
+        onChange={(next) => onChange(next === "asked" ? { what: "", asked: me } : { what: next, asked: "" })}
+        className="w-40"
+      />
+      <KindChoice slug={slug} value={state.kind} onChange={(kind) => onChange({ kind })} />
+      <Choice
+        label="Source"
+        value={state.source}
+        options={[{ value: "", label: "Any source" }, ...sources.map(({ name }) => ({ value: name, label: name }))]}
+        onChange={(source) => onChange({ source })}
+        className="w-32"
+      />
+      <Choice
+        label="Order"
+        value={state.order}
+        options={ORDERS}
+        onChange={(order) => onChange({ order })}
+        className="w-44"
+      />
+      <Button onClick={onViews}>
+        Views <Key>V</Key>
+      </Button>
+      <Button onClick={onFind}>
+        Find two <Key>F</Key>
+      </Button>
+    </>
+  );
+}

@@ -1,0 +1,68 @@
+import { Link } from "react-router";
+import { moment } from "../../../domain/format";
+import { Button, Modal, notify } from "../../../ui";
+import { type Contradiction, useWithdraw } from "../queries";
+
+type Said = Contradiction["different"];
+
+function Line({ slug, said, onTakeBack }: { slug: string; said: Said; onTakeBack: (id: number) => void }) {
+  return (
+    <li className="flex items-center gap-3 border-b border-line py-1">
+      <Link className="flex-1 text-plum hover:underline" to={`/r/${slug}/review/${said.left_id}/${said.right_id}`}>
+        {`Records ${said.left_id} and ${said.right_id}: ${said.verdict}`}
+      </Link>
+      <span className="text-soft">{moment(said.at)}</span>
+      {said.id > 0 ? (
+        <Button onClick={() => onTakeBack(said.id)}>Take back</Button>
+      ) : (
+        <Link
+          className="text-plum underline"
+          to={`/r/${slug}/review/records?record=${said.left_id}&record=${said.right_id}`}
+        >
+          said of a group
+        </Link>
+      )}
+    </li>
+  );
+}
+
+/** Decisions that cannot all be right, and the ways out: take any one of them back. */
+export function ContradictionDialog({
+  slug,
+  found,
+  onClose,
+}: {
+  slug: string;
+  found: readonly Contradiction[];
+  onClose: () => void;
+}) {
+  const withdraw = useWithdraw(slug);
+  const takeBack = (id: number) =>
+    withdraw.mutate(id, {
+      onSuccess: (decision) => {
+        notify(`Took back “${decision.verdict}”.`);
+        onClose();
+      },
+      onError: (error) => notify(error.message, true),
+    });
+  return (
+    <Modal title="These decisions contradict each other" onClose={onClose} wide>
+      <div className="space-y-3 text-sm">
+        <p>
+          Two records were called different that other decisions say are the same. The next merge cannot follow all of
+          them: take one back.
+        </p>
+        {found.map(({ different, chain }) => (
+          <ul key={`${different.left_id}-${different.right_id}`} className="border-t border-line">
+            {[different, ...chain].map((said) => (
+              <Line key={`${said.left_id}-${said.right_id}`} slug={slug} said={said} onTakeBack={takeBack} />
+            ))}
+          </ul>
+        ))}
+        <div className="flex justify-end">
+          <Button onClick={onClose}>Leave them for now</Button>
+        </div>
+      </div>
+    </Modal>
+  );
+}

@@ -1,0 +1,106 @@
+import { type InfiniteData, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { notify } from "../../ui";
+import {
+  type Contradiction,
+  type DecisionIn,
+  type Pair,
+  type Queue,
+  type Queued,
+  useDecide,
+  useTakeBack,
+  type Verdict,
+} from "./queries";
+import type { Desk } from "./useDesk";
+import { useSecondLook } from "./useSecondLook";
+
+/** The queue without a doubt that was decided. */
+export function without<T>(data: InfiniteData<Queue, T>, gone: Queued): InfiniteData<Queue, T> {
+  const pages = data.pages.map((page) => ({
+    ...page,
+    waiting: page.waiting - (gone.put_off ? 0 : 1),
+    put_off: page.put_off - (gone.put_off ? 1 : 0),
+    doubts: page.doubts.filter((item) => item !== gone),
+  }));
+  return { ...data, pages };
+}
+
+/** Let the doubt in view leave the queue, and go on to the next one. */
+export function useGoOn(desk: Desk) {
+  const queries = useQueryClient();
+  return () => {
+    const gone = desk.doubts[desk.place];
+    const next = desk.doubts[desk.place + 1] ?? desk.doubts[desk.place - 1];
+    if (gone) queries.setQueryData(desk.options.queryKey, (present) => present && without(present, gone));
+    desk.open(next);
+  };
+}
+
+type More = Partial<Pick<DecisionIn, "remark" | "until" | "asked">>;
+
+/** Deciding pairs and taking back. The decided pair leaves the queue at once and the next one comes into view. */
+export function useVerdicts(desk: Desk, pair: Pair | undefined) {
+  const decide = useDecide(desk.slug);
+  const takeBack = useTakeBack(desk.slug);
+  const look = useSecondLook(desk.slug);
+  const goOn = useGoOn(desk);
+  const [contradicts, setContradicts] = useState<Contradiction[]>([]);
+  // What is under way at the server: taking back must see its end, or it would take back the decision before.
+  const underWay = useRef<Promise<unknown>>(Promise.resolve());
+  const justDecided = useRef("");
+  const isAgain = pair !== undefined && look.isLook(pair.left.id, pair.right.id);
+
+  const say = (verdict: Verdict, { remark = "", until = null, asked = "" }: More = {}) => {
+    // A key held down must not decide the pair twice before the next one is in view; one reached again by Back may be.
+    const state = pair ? `${pair.left.id}-${pair.right.id}-${pair.decision?.id ?? 0}` : "";
+    if (!pair || justDecided.current === state) return;
+    justDecided.current = state;
+    if (isAgain) {
+      underWay.current = look.keep(verdict).catch((error: Error) => notify(error.message, true));
+      return goOn();
+    }
+    const deciding = decide.mutateAsync(
+      {
+        left_id: pair.left.id,
+        right_id: pair.right.id,
+        verdict,
+        remark,
+        until,
+        asked,
+        seen_decision: pair.decision?.id ?? null,
+      },
+      {
+        onError: (error) => {
+          justDecided.current = "";
+          notify(error.message, true);
+        },
+        onSuccess: (decided) => {
+          if (decided.contradicts.length > 0) setContradicts(decided.contradicts);
+        },
+        // Others decide too, and further pairs may have come into doubt: the server says whether anything is left.
+        onSettled: () => desk.doubts.length <= 1 && void desk.queue.refetch(),
+      },
+    );
+    underWay.current = deciding.catch(() => undefined);
+    goOn();
+    void look.next().then((again) => again && desk.open({ ...again, what: "pair", cluster: 0 }));
+  };
+  const takeBackLatest = async () => {
+    const taken = await takeBack.mutateAsync();
+    justDecided.current = "";
+    const what = taken.what === "many" ? `${taken.count} decisions made in one step` : `“${taken.verdict}”`;
+    notify(`Took back ${what}.`);
+    if (taken.what !== "many") desk.open({ ...taken, what: taken.what, cluster: taken.left_id });
+  };
+  const undo = () => {
+    underWay.current = underWay.current.then(takeBackLatest).catch((error: Error) => notify(error.message, true));
+  };
+  return {
+    say,
+    undo,
+    isDeciding: decide.isPending,
+    isAgain,
+    contradicts,
+    forgetContradictions: () => setContradicts([]),
+  };
+}

@@ -1,0 +1,108 @@
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import { count, counted } from "../../domain/format";
+import type { Today } from "./queries";
+
+function Part({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <section aria-label={title} className="mt-4">
+      <h2 className="font-semibold">{title}</h2>
+      <ul className="mt-1 text-sm">{children}</ul>
+    </section>
+  );
+}
+
+/** A line that leads to the work. */
+function Line({ to, about, children }: { to: string; about: string; children: ReactNode }) {
+  return (
+    <li className="grid grid-cols-[8rem_minmax(0,1fr)] gap-3 border-b border-line py-1">
+      <span className="text-soft">{about}</span>
+      <Link to={to} className="min-w-0 text-plum hover:underline">
+        {children}
+      </Link>
+    </li>
+  );
+}
+
+const BACK: Record<string, string> = {
+  day: "put off until a day that is there now",
+  changed: "decided, and the records changed since in what the decision rested on",
+};
+
+/** What others ask, what came back and why, what looks wrong. */
+export function CallsForYou({ today }: { today: Today }) {
+  const { asked, came_back, wrong } = today;
+  return (
+    <>
+      {asked.length > 0 && (
+        <Part title="Asked of you">
+          {asked.map((one) => (
+            <Line
+              key={`${one.slug} ${one.left_id} ${one.right_id}`}
+              about={one.register_name}
+              to={
+                one.what === "cluster"
+                  ? `/r/${one.slug}/review/records?of=${one.left_id}`
+                  : `/r/${one.slug}/review/${one.left_id}/${one.right_id}`
+              }
+            >
+              {`${one.asked_by} asks about a ${one.what}${one.remark ? `: ${one.remark}` : ""}`}
+              {one.until && <span className="text-soft">{` (until ${one.until})`}</span>}
+            </Line>
+          ))}
+        </Part>
+      )}
+      {came_back.length > 0 && (
+        <Part title="Came back">
+          {came_back.map((one) => (
+            <Line
+              key={`${one.slug} ${one.kind}`}
+              about={one.register_name}
+              to={`/r/${one.slug}/review${one.kind === "changed" ? "?kind=changed" : "?order=age"}`}
+            >
+              {`${counted(one.count, "doubt")} ${BACK[one.kind] ?? one.kind}`}
+            </Line>
+          ))}
+        </Part>
+      )}
+      {wrong.length > 0 && (
+        <Part title="Looks wrong">
+          {wrong.map((one) => (
+            <Line key={`${one.slug} ${one.says}`} about={one.register_name} to={`/r/${one.slug}/${one.leads_to}`}>
+              {one.says}
+            </Line>
+          ))}
+        </Part>
+      )}
+    </>
+  );
+}
+
+/** The most frequent kinds of doubt that wait, by register. */
+export function DoubtsByKind({ today }: { today: Today }) {
+  if (today.waiting.length === 0) return null;
+  return (
+    <section aria-label="Doubts by kind" className="mt-4">
+      <h2 className="font-semibold">Doubts by kind</h2>
+      <ul className="mt-1 text-sm">
+        {today.waiting.map(({ slug, register_name, kinds, more_kinds }) => (
+          <li key={slug} className="grid grid-cols-[8rem_minmax(0,1fr)] gap-3 border-b border-line py-1">
+            <span className="text-soft">{register_name}</span>
+            <span className="flex flex-wrap gap-x-4">
+              {kinds.map(({ kind, says, waiting }) => (
+                <Link
+                  key={kind}
+                  to={`/r/${slug}/review?kind=${encodeURIComponent(kind)}`}
+                  className="text-plum hover:underline"
+                >
+                  {`${count(waiting)} ${says}`}
+                </Link>
+              ))}
+              {more_kinds > 0 && <span className="text-soft">{`and ${counted(more_kinds, "further kind")}`}</span>}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
