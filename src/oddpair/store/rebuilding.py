@@ -114,6 +114,22 @@ _BY_JOURNAL = (
     WHERE j.chain = :register_id AND j.kind = 'decide' AND NOT EXISTS (SELECT FROM decisions d WHERE d.id = (j.data->>'decision')::bigint)
     """,
     """
+    SELECT 'decision about group ' || g.id || ' is not as the journal says' FROM journal j
+    JOIN group_decisions g ON g.id = (j.data->>'group')::bigint
+    WHERE j.chain = :register_id AND j.kind = 'decide group' AND ((g.verdict, g.actor) <> (j.data->>'verdict', j.actor)
+        OR (SELECT count(*) FROM group_members m WHERE m.group_id = g.id)
+            <> (SELECT sum(jsonb_array_length(side)) FROM jsonb_array_elements(j.data->'sides') side)
+        OR (g.withdrawn_at IS NOT NULL) <> EXISTS (SELECT FROM journal w WHERE w.chain = :register_id AND w.position > j.position
+            AND (w.kind = 'withdraw group' AND w.data->'group' = j.data->'group'
+                OR w.kind = 'decide group' AND w.data->'gave_way' @> jsonb_build_array(j.data->'group'))))
+    """,
+    """
+    SELECT 'decisions in entry ' || j.id || ' are not as the journal says' FROM journal j
+    WHERE j.chain = :register_id AND j.kind = 'decide many'
+    AND jsonb_array_length(j.data->'pairs') <> (
+        SELECT count(*) FROM decisions d WHERE d.journal_id = j.id AND d.verdict = j.data->>'verdict' AND d.actor = j.actor)
+    """,
+    """
     SELECT 'pin ' || (j.data->>'pin') || ' is not as the journal says' FROM journal j
     LEFT JOIN pins p ON p.id = (j.data->>'pin')::bigint
     WHERE j.chain = :register_id AND j.kind = 'pin' AND j.data ? 'pin' AND (p.id IS NULL OR (p.lifted_at IS NULL) <> (
