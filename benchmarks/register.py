@@ -171,7 +171,7 @@ class Desk:
         """Return the next pair of the queue, whose next page is fetched when it is needed."""
         while not self.pairs:
             page = self.client.get(f"{_HOME}/review", params={"limit": 200, "after": self.after}).json()
-            self.pairs, self.after = page["pairs"], page["behind"]
+            self.pairs, self.after = [one for one in page["doubts"] if one["what"] == "pair"], page["behind"]
         return self.pairs.pop(0)
 
     def decide(self) -> httpx.Response:

@@ -56,7 +56,7 @@ def test_the_whole_line_of_work(loaded: TestClient) -> None:
     assert ended(client, job["id"])["result"]["clusters"] == 3
     queue = client.get("/api/registers/customers/review").json()
     assert queue["waiting"] == 1
-    ids = {"left_id": queue["pairs"][0]["left_id"], "right_id": queue["pairs"][0]["right_id"]}
+    ids = {"left_id": queue["doubts"][0]["left_id"], "right_id": queue["doubts"][0]["right_id"]}
     pair = client.get(f"/api/registers/customers/pairs/{ids['left_id']}/{ids['right_id']}").json()
     assert pair["score"] == pytest.approx(sum(item["bits"] for item in pair["evidence"]), abs=0.05)
     assert pair["reason"].endswith(".")
@@ -112,7 +112,7 @@ def test_errors_are_problem_details(loaded: TestClient) -> None:
             422,
             "Did you mean 'newest'",
         ),
-        (loaded.get("/api/registers/customers/pairs/1/2"), 404, "pair"),
+        (loaded.get("/api/registers/customers/pairs/1/999999"), 404, "pair"),
     ]
     for answer, status, told in answers:
         assert answer.status_code == status, answer.text

@@ -60,6 +60,11 @@ SCREENS = [
     f"{HOME}/golden?order=name", f"{HOME}/golden?order=changed", f"{HOME}/golden?search=w17", f"{HOME}/golden?search=firm",
     f"{HOME}/golden/CH-70000", f"{HOME}/tidy/steps", f"{HOME}/review/kinds", f"{HOME}/review?search=w17", f"{HOME}/review?search=299",
     f"{HOME}/review?search=firm", f"{HOME}/review?search=w17%20w18&order=score", f"{HOME}/corrections", f"{HOME}/layout", f"{HOME}/plan",
+    f"{HOME}/review?order=value", f"{HOME}/review?order=age&desk=b", f"{HOME}/review?source=till", f"{HOME}/review?what=cluster",
+    f"{HOME}/review?asked=bob", f"{HOME}/review/progress", f"{HOME}/review/people", f"{HOME}/pairs/150002/150003/neighbours",
+    f"{HOME}/pairs/150002/150003/context", f"{HOME}/pairs/150002/180003", f"{HOME}/clusters/of/150002",
+    f"{HOME}/clusters?record=150002&record=150003", f"{HOME}/second-looks/next", f"{HOME}/second-looks/agreement",
+    f"{HOME}/second-looks/disagreements", f"{HOME}/golden?order=match&search=w17", "/api/today",
 ]  # fmt: skip
 _WANTED = {
     "value": "w17 firm 17",

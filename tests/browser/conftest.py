@@ -41,7 +41,7 @@ class Application:
             "oddpair.cli",
             "demo",
             "--scale",
-            "0.1",
+            "0.25",
             "--data",
             str(self.folder),
             "--port",

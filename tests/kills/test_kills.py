@@ -63,7 +63,7 @@ def test_nothing_is_lost_or_doubled_whatever_is_killed(stand: Stand, half: int) 
 
         run = killed_in(stand, stand.ask("POST", f"{HOME}/runs"), target, chance)
         assert run["result"]["records"] == _ROWS * (number + 1)
-        if pairs := stand.ask("GET", f"{HOME}/review")["pairs"]:
+        if pairs := stand.ask("GET", f"{HOME}/review?what=pair")["doubts"]:
             pair = {"left_id": pairs[0]["left_id"], "right_id": pairs[0]["right_id"], "verdict": "different"}
             stand.ask("POST", f"{HOME}/decisions", json=pair)
             decided += 1

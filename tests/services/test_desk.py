@@ -1,6 +1,8 @@
 """The desk: kinds, clusters, leases, days and people, many at once, second looks, contradictions, records put together by hand."""
 
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
+from random import Random
 from typing import Any
 
 import pytest
@@ -27,6 +29,7 @@ from oddpair.services.review import take_back as taking_back
 from oddpair.services.review.queue import QueueAsked, QueueItem, kinds, queue, wake
 from oddpair.services.state.rebuild import rebuild
 from oddpair.services.today import today
+from oddpair.services.transactions import transaction
 from oddpair.store.database import SessionFactory
 from oddpair.store.decisions import decisions_in_force, pairs_said
 from oddpair.store.tables import Doubt, GroupDecision, GroupMember, RunCluster, SourceRecord
@@ -104,8 +107,8 @@ def test_two_desks_never_have_the_same_doubt(customers: str, sessions: SessionFa
     first = waiting(sessions, customers)[0].doubt
     ends = (first.left_id, first.right_id)
     with sessions.begin() as session:
-        assert leases.take(session, customers, *ends, actor="ann", desk="a") == ""
-        assert leases.take(session, customers, *ends, actor="bob", desk="b") == "ann"
+        assert leases.take(session, customers, [ends], actor="ann", desk="a") == []
+        assert leases.take(session, customers, [ends, ends], actor="bob", desk="b") == [(*ends, "ann")]
     assert ends not in {(item.doubt.left_id, item.doubt.right_id) for item in waiting(sessions, customers, desk="b")}
     assert ends in {(item.doubt.left_id, item.doubt.right_id) for item in waiting(sessions, customers, desk="a")}
     with pytest.raises(Conflict, match="ann has this one"):
@@ -113,13 +116,32 @@ def test_two_desks_never_have_the_same_doubt(customers: str, sessions: SessionFa
     with sessions.begin() as session:
         session.execute(text("UPDATE leases SET until = now() - interval '1 second'"))
     with sessions.begin() as session:
-        assert leases.take(session, customers, *ends, actor="bob", desk="b") == ""
+        assert leases.take(session, customers, [ends], actor="bob", desk="b") == []
     say(sessions, customers, *ends, "same", actor="bob", desk="b")
     with sessions.begin() as session:
         other = waiting(sessions, customers)[0].doubt
-        leases.take(session, customers, other.left_id, other.right_id, actor="bob", desk="b")
+        leases.take(session, customers, [(other.left_id, other.right_id)], actor="bob", desk="b")
         leases.leave(session, "b")
         assert session.scalar(text("SELECT count(*) FROM leases")) == 0
+
+
+def test_desks_that_ask_for_the_same_doubts_at_once_never_wait_in_a_circle(
+    customers: str, sessions: SessionFactory
+) -> None:
+    ends = [(item.doubt.left_id, item.doubt.right_id) for item in waiting(sessions, customers, what="pair")[:6]]
+
+    def walk(number: int) -> int:
+        random, kept = Random(number), 0
+        for _ in range(15):
+            mine = random.sample(ends, 3)
+            with transaction(sessions, patience_s=3.0) as session:
+                kept += 3 - len(leases.take(session, customers, mine, actor=f"p{number}", desk=f"d{number % 3}"))
+        return kept
+
+    with ThreadPoolExecutor(6) as pool:
+        kept = list(pool.map(walk, range(6)))
+    # Six doubts for three desks that want three each: somebody has to go without.
+    assert 0 < sum(kept) < 6 * 15 * 3
 
 
 def test_later_comes_back_on_its_day_and_asks_by_name(customers: str, sessions: SessionFactory) -> None:

@@ -231,17 +231,18 @@ class GroupOut(BaseModel):
     contradicts: list[ContradictionOut] = []
 
 
-class LeaseIn(BaseModel):
-    """A doubt that a desk has before it."""
+class LeasesIn(BaseModel):
+    """The doubts that a desk has before it, as (left, right): the one in view and the next ones; of a cluster both are its number."""
 
-    left_id: Number
-    right_id: Number
+    doubts: Annotated[list[tuple[Number, Number]], Field(min_length=1, max_length=20)]
     desk: Annotated[Text, Field(min_length=1, max_length=80)]
 
 
-class LeaseOut(BaseModel):
-    """Who has it at another desk, "" if nobody does."""
+class TakenOut(BaseModel):
+    """A doubt that another desk has, and who is at it; "" for one that was decided meanwhile."""
 
+    left_id: int
+    right_id: int
     holder: str
 
 

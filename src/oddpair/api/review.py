@@ -33,8 +33,7 @@ from .desk import (
     FieldLabel,
     JudgementOut,
     KindOut,
-    LeaseIn,
-    LeaseOut,
+    LeasesIn,
     LikesOut,
     LinkSaid,
     LookIn,
@@ -48,6 +47,7 @@ from .desk import (
     QueuePageQuery,
     SaidOut,
     TakenBackOut,
+    TakenOut,
 )
 
 router = APIRouter(tags=["review"])
@@ -104,10 +104,10 @@ def get_people(session: Transaction, actor: Actor, slug: Slug) -> list[str]:
 
 
 @router.post("/registers/{slug}/review/leases")
-def take_lease(session: Transaction, actor: Actor, slug: Slug, body: LeaseIn) -> LeaseOut:
-    """Have a doubt before oneself for some minutes, so that nobody else gets it; of a cluster both numbers are the cluster's."""
-    holder = leases.take(session, slug, body.left_id, body.right_id, actor=actor, desk=body.desk)
-    return LeaseOut(holder=holder)
+def take_leases(session: Transaction, actor: Actor, slug: Slug, body: LeasesIn) -> list[TakenOut]:
+    """Have doubts before oneself for some minutes, so that nobody else gets them; the answer names those that another desk has."""
+    taken = leases.take(session, slug, body.doubts, actor=actor, desk=body.desk)
+    return [TakenOut(left_id=left, right_id=right, holder=holder) for left, right, holder in taken]
 
 
 @router.delete("/review/leases/{desk}", status_code=204)

@@ -55,7 +55,7 @@ def today(session: Session, *, actor: str) -> Today:
         kinds = queue.kinds(session, register.slug)
         if kinds:
             waiting.append(Waiting(register.slug, register.name, kinds[:_MOST_KINDS], max(len(kinds) - _MOST_KINDS, 0)))
-        found = len(contradictions.contradictions(session, register.slug))
+        found = len(contradictions.latest_contradictions(session, register.id))
         found += len(second_looks.disagreements(session, register.slug))
         if found:
             says = f"{found} decision{'s' if found > 1 else ''} contradict{'' if found > 1 else 's'} what else was said"

@@ -138,6 +138,12 @@ def sides_among(session: Session, records: Sequence[int]) -> list[list[int]]:
     return [list(row) for row in session.scalars(query, {"records": list(records)})]
 
 
+def latest_decided(session: Session, register_id: int, limit: int) -> list[int]:
+    """Return the records of the latest decisions about pairs of a register."""
+    query = select(Decision.left_id, Decision.right_id).where(Decision.register_id == register_id)
+    return sorted({end for row in session.execute(query.order_by(Decision.id.desc()).limit(limit)) for end in row})
+
+
 def people_of(session: Session, register_id: int) -> list[str]:
     """Return the names under which somebody decided in a register, walking from one to the next over the index."""
     rows = session.scalars(

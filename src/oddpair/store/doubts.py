@@ -204,13 +204,8 @@ def remake_changed(session: Session, register_id: int, run_id: int) -> None:
     values = {"register_id": register_id, "run_id": run_id}
     of_touched = "left_id IN (SELECT id FROM touched) OR right_id IN (SELECT id FROM touched)"
     of_groups = "SELECT group_id FROM group_members WHERE record_id IN (SELECT id FROM touched)"
-    session.execute(
-        text(f"""
-            DELETE FROM doubts WHERE run_id = :run_id
-            AND (decision_id IS NOT NULL AND ({of_touched}) OR group_id IN ({of_groups}))
-        """),
-        values,
-    )
+    for changed in (f"decision_id IS NOT NULL AND ({of_touched})", f"group_id IN ({of_groups})"):
+        session.execute(text(f"DELETE FROM doubts WHERE run_id = :run_id AND {changed}"), values)
     more = f"AND d.id IN (SELECT id FROM decisions WHERE {of_touched})"
     # The latest of a pair counts, so every decision of such pairs is looked at.
     session.execute(text(_MAKE_CHANGED.format(in_force=DECISIONS_IN_FORCE.format(more=more))), values)
@@ -250,16 +245,15 @@ def settle_doubts(session: Session, register_id: int, run_id: int, records: Sequ
     ).all()
     before = _states_about(session, values)
     session.execute(text(_SETTLE), values)
-    session.execute(
-        text("""
-            DELETE FROM doubts WHERE run_id = :run_id AND (decision_id IS NOT NULL AND left_id = ANY(:decided) AND right_id = ANY(:decided)
-                OR group_id IN (SELECT group_id FROM group_members WHERE record_id = ANY(:decided)))
-        """),
-        values,
-    )
+    # Apart, so that each goes by its index.
+    for changed in (
+        "decision_id IS NOT NULL AND left_id = ANY(:decided) AND right_id = ANY(:decided)",
+        "group_id = ANY(ARRAY(SELECT group_id FROM group_members WHERE record_id = ANY(:decided)))",
+    ):
+        session.execute(text(f"DELETE FROM doubts WHERE run_id = :run_id AND {changed}"), values)
     among = "AND d.left_id = ANY(:decided) AND d.right_id = ANY(:decided)"
     session.execute(text(_MAKE_CHANGED.format(in_force=DECISIONS_IN_FORCE.format(more=among))), values)
-    more = "AND g.id IN (SELECT group_id FROM group_members WHERE record_id = ANY(:decided))"
+    more = "AND g.id = ANY(ARRAY(SELECT group_id FROM group_members WHERE record_id = ANY(:decided)))"
     session.execute(text(_MAKE_GROUPS_CHANGED.format(more=more)), values)
     count_changed(session, register_id, before, _states_about(session, values))
 
@@ -272,7 +266,8 @@ def _states_about(session: Session, values: dict[str, Any]) -> list[tuple[str, s
             WHERE d.run_id = :run_id AND d.decision_id IS NOT NULL AND d.left_id = ANY(:decided) AND d.right_id = ANY(:decided)
             UNION ALL
             SELECT d.kind, d.state FROM doubts d
-            WHERE d.run_id = :run_id AND d.group_id IN (SELECT group_id FROM group_members WHERE record_id = ANY(:decided))
+            WHERE d.run_id = :run_id
+                AND d.group_id = ANY(ARRAY(SELECT group_id FROM group_members WHERE record_id = ANY(:decided)))
             UNION ALL
             SELECT d.kind, d.state FROM doubts d
             WHERE d.run_id = :run_id AND d.one = ANY(:clusters) AND d.other = ANY(:clusters)

@@ -19,6 +19,7 @@ class _Lock(IntEnum):
     MEMBERSHIP = 1
     DESK = 2
     CHAIN = 3
+    LEASES = 4
 
 
 def _take(session: Session, lock: _Lock, register_id: int, *, shared: bool = False) -> None:
@@ -56,6 +57,11 @@ def share_desk(session: Session, register_id: int) -> None:
 def close_desk(session: Session, register_id: int) -> None:
     """Keep deciding waiting while doubts are made anew; to be followed by the commit soon."""
     _take(session, _Lock.DESK, register_id)
+
+
+def lock_leases(session: Session, register_id: int) -> None:
+    """Be the only one who hands doubts out to desks; to be followed by the commit at once."""
+    _take(session, _Lock.LEASES, register_id)
 
 
 def lock_chain(session: Session, chain: int) -> None:

@@ -57,8 +57,9 @@ class QueueFilter:
         parts = [
             (self.kind, "d.kind = :kind"), (self.source_id, "CAST(:source_id AS integer) = ANY(d.sources)"),
             (self.what, "d.what = :what"), (self.asked, "d.asked = :asked"),
-            (self.desk, """NOT EXISTS (SELECT FROM leases b WHERE b.left_id = d.left_id AND b.right_id = d.right_id
-                AND b.desk <> :desk AND b.until > now())"""),
+            (self.desk, """NOT EXISTS (SELECT FROM leases b WHERE b.desk <> :desk AND b.until > now()
+                AND (b.left_id, b.right_id) = (CASE WHEN d.what = 'pair' THEN d.left_id ELSE d.one END,
+                                               CASE WHEN d.what = 'pair' THEN d.right_id ELSE d.one END))"""),
             (self.among is not None, """d.id IN (
                 SELECT o.id FROM asked_records a JOIN doubts o ON o.left_id = a.id AND o.run_id = :run_id
                 UNION SELECT o.id FROM asked_records a JOIN doubts o ON o.right_id = a.id AND o.run_id = :run_id)"""),

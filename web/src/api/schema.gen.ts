@@ -1186,10 +1186,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Take Lease
-         * @description Have a doubt before oneself for some minutes, so that nobody else gets it; of a cluster both numbers are the cluster's.
+         * Take Leases
+         * @description Have doubts before oneself for some minutes, so that nobody else gets them; the answer names those that another desk has.
          */
-        post: operations["take_lease_api_registers__slug__review_leases_post"];
+        post: operations["take_leases_api_registers__slug__review_leases_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3153,24 +3153,17 @@ export interface components {
             version: number;
         };
         /**
-         * LeaseIn
-         * @description A doubt that a desk has before it.
+         * LeasesIn
+         * @description The doubts that a desk has before it, as (left, right): the one in view and the next ones; of a cluster both are its number.
          */
-        LeaseIn: {
+        LeasesIn: {
             /** Desk */
             desk: string;
-            /** Left Id */
-            left_id: number;
-            /** Right Id */
-            right_id: number;
-        };
-        /**
-         * LeaseOut
-         * @description Who has it at another desk, "" if nobody does.
-         */
-        LeaseOut: {
-            /** Holder */
-            holder: string;
+            /** Doubts */
+            doubts: [
+                number,
+                number
+            ][];
         };
         /**
          * LikelyTargetOut
@@ -4769,6 +4762,18 @@ export interface components {
              * @enum {string}
              */
             what: "pair" | "cluster" | "many";
+        };
+        /**
+         * TakenOut
+         * @description A doubt that another desk has, and who is at it; "" for one that was decided meanwhile.
+         */
+        TakenOut: {
+            /** Holder */
+            holder: string;
+            /** Left Id */
+            left_id: number;
+            /** Right Id */
+            right_id: number;
         };
         /**
          * Test
@@ -7614,7 +7619,7 @@ export interface operations {
             };
         };
     };
-    take_lease_api_registers__slug__review_leases_post: {
+    take_leases_api_registers__slug__review_leases_post: {
         parameters: {
             query?: never;
             header?: {
@@ -7628,7 +7633,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LeaseIn"];
+                "application/json": components["schemas"]["LeasesIn"];
             };
         };
         responses: {
@@ -7638,7 +7643,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LeaseOut"];
+                    "application/json": components["schemas"]["TakenOut"][];
                 };
             };
             /** @description Client Error */

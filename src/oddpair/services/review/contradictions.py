@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from ...store.decisions import DecisionInForce, decided_around, decisions_in_force
+from ...store.decisions import DecisionInForce, decided_around, decisions_in_force, latest_decided
 from ...store.registers import register_by_slug
 
 #: Chains of decisions are followed through so many records.
@@ -25,6 +25,11 @@ def contradictions(session: Session, slug: str, limit: int = 50) -> list[Contrad
     """Return the decisions of a register that contradict each other, by the order in which the *different* ones were made."""
     decided = decisions_in_force(session, register_by_slug(session, slug).id)
     return _among(decided)[:limit]
+
+
+def latest_contradictions(session: Session, register_id: int, latest: int = 200) -> list[Contradiction]:
+    """Return the contradictions that the latest decisions of a register take part in."""
+    return contradictions_of(session, register_id, latest_decided(session, register_id, latest))
 
 
 def contradictions_of(session: Session, register_id: int, records: Iterable[int]) -> list[Contradiction]:

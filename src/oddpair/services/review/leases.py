@@ -1,16 +1,20 @@
 """Who has which doubt before them, so that two people never get the same one at once."""
 
+from collections.abc import Sequence
+
 from sqlalchemy.orm import Session
 
 from ...store import leases as store
 from ...store.registers import register_by_slug
 
 
-def take(session: Session, slug: str, left_id: int, right_id: int, *, actor: str, desk: str) -> str:
-    """Let a desk have a doubt, and no other one any more; return "", or who has it at another desk."""
+def take(
+    session: Session, slug: str, doubts: Sequence[tuple[int, int]], *, actor: str, desk: str
+) -> list[tuple[int, int, str]]:
+    """Let a desk have doubts, and no other ones any more; return those that another desk has, with who is at it, and
+    ("") those that were decided meanwhile."""
     register = register_by_slug(session, slug)
-    left_id, right_id = sorted((left_id, right_id))
-    return store.take_lease(session, register.id, left_id, right_id, actor=actor, desk=desk)
+    return store.take_leases(session, register.id, [(min(pair), max(pair)) for pair in doubts], actor=actor, desk=desk)
 
 
 def leave(session: Session, desk: str) -> None:

@@ -35,6 +35,7 @@ class Doubt(Base):
         Index("ix_doubts_since", "run_id", "state", "since", "id", postgresql_where=_WAITS),
         Index("ix_doubts_value", "run_id", "state", text("value DESC"), "id", postgresql_where=_WAITS),
         Index("ix_doubts_until", "until", postgresql_where=text("state = 'later' AND until IS NOT NULL")),
+        Index("ix_doubts_came_back", "run_id", postgresql_where=text("state = 'open' AND (until IS NOT NULL OR kind = 'changed')")),
         Index("ix_doubts_asked", "asked", postgresql_where=text("state = 'later' AND asked <> ''")),
     )  # fmt: skip
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)

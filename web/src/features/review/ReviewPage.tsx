@@ -41,7 +41,7 @@ export function ReviewPage() {
   const [open, setOpen] = useState<"" | "views" | "find">("");
   const [params, setParams] = useSearchParams();
   const standing = useContradictions(desk.slug, params.has("contradictions")).data ?? [];
-  useLease(desk.slug, left || cluster, right || cluster, () => desk.step(1));
+  useLease(desk);
   useKeys([
     { key: "u", label: "Take back your latest decision", run: verdicts.undo },
     { key: "ArrowDown", label: "Next doubt", run: () => desk.step(1) },

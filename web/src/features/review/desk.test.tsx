@@ -32,7 +32,7 @@ function desk(more: Record<string, unknown> = {}): Asked[] {
       ]),
     ),
     [`POST ${HOME}/decisions`]: ({ body }: Asked) => ({ ...decision, ...(body as object), contradicts: [] }),
-    [`POST ${HOME}/review/leases`]: { holder: "" },
+    [`POST ${HOME}/review/leases`]: [],
     ...more,
   });
 }
@@ -92,9 +92,10 @@ describe("the state of the queue", () => {
 describe("several at one desk", () => {
   it("goes on to the next doubt when somebody else has this one", async () => {
     desk({
-      [`POST ${HOME}/review/leases`]: ({ body }: Asked) => ({
-        holder: (body as { left_id: number }).left_id === 1 ? "bob" : "",
-      }),
+      [`POST ${HOME}/review/leases`]: ({ body }: Asked) =>
+        (body as { doubts: [number, number][] }).doubts[0]?.[0] === 1
+          ? [{ left_id: 1, right_id: 2, holder: "bob" }]
+          : [],
     });
     const { router } = open();
     await waitFor(() => expect(router.state.location.pathname).toBe("/r/customers/review/3/4"));

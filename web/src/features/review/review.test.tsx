@@ -40,7 +40,7 @@ function desk(more: Record<string, unknown> = {}): Asked[] {
       withdrawn_at: null,
       contradicts: [],
     }),
-    "POST /api/registers/customers/review/leases": { holder: "" },
+    "POST /api/registers/customers/review/leases": [],
     ...more,
   });
 }

@@ -1,26 +1,56 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { client, unwrap } from "../../api/client";
 import { deskId } from "../../api/me";
 import { notify } from "../../ui";
+import type { Queued } from "./queries";
+import type { Desk } from "./useDesk";
+import { useGoOn, without } from "./useVerdicts";
 
-/** How often a desk says that it still has its doubt; it stays three minutes with one that says nothing. */
+/** How often a desk says that it still has its doubts; they stay three minutes with one that says nothing. */
 const RENEW_MS = 60_000;
+/** So many doubts are kept for a desk beside the one in view, so that going on never leads to one that somebody else has. */
+const AHEAD = 3;
 
-/** Have the doubt in view for oneself; when another desk has it, say who and go on. */
-export function useLease(slug: string, leftId: number, rightId: number, onTaken: () => void) {
-  const goOn = useRef(onTaken);
-  goOn.current = onTaken;
+/** What a doubt is called in a lease: a pair by its records, a cluster twice by its number. */
+const endsOf = ({ what, cluster, left_id, right_id }: Pick<Queued, "what" | "cluster" | "left_id" | "right_id">) =>
+  (what === "cluster" ? [cluster, cluster] : [left_id, right_id]) as [number, number];
+
+/** Have the doubt in view and the next ones for oneself; what another desk has leaves the list, and if it is in view, one goes on. */
+export function useLease(desk: Desk) {
+  const queries = useQueryClient();
+  const { left, right, cluster } = desk.inView;
+  const here: [number, number] = cluster ? [cluster, cluster] : [left, right];
+  const from = Math.max(desk.place, 0);
+  const wanted = [here, ...desk.doubts.slice(from, from + 1 + AHEAD).map(endsOf)].filter(([id]) => id > 0);
+  const named = JSON.stringify(wanted);
+  const goOn = useRef(useGoOn(desk));
+  goOn.current = useGoOn(desk);
+  const latest = useRef(desk);
+  latest.current = desk;
+  const { slug } = desk;
   useEffect(() => {
-    if (!leftId || !rightId) return;
+    const doubts = JSON.parse(named) as [number, number][];
+    if (doubts.length === 0) return;
     let gone = false;
     const take = async () => {
-      const body = { left_id: leftId, right_id: rightId, desk: deskId() };
-      const { holder } = await unwrap(
+      const body = { doubts, desk: deskId() };
+      const taken = await unwrap(
         client.POST("/api/registers/{slug}/review/leases", { params: { path: { slug } }, body }),
       );
-      if (!holder || gone) return;
-      notify(`${holder} has this one at another desk; here is the next.`);
-      goOn.current();
+      for (const { left_id, right_id, holder } of taken) {
+        const other = latest.current.doubts.find((doubt) => {
+          const [one, two] = endsOf(doubt);
+          return one === left_id && two === right_id;
+        });
+        // One that was reached by a link, not by the queue, may be looked at although it is decided.
+        if (!gone && (holder || other) && left_id === doubts[0]?.[0] && right_id === doubts[0]?.[1]) {
+          const who = holder ? `${holder} has this one at another desk` : "This one was decided meanwhile";
+          notify(`${who}; here is the next.`);
+          goOn.current(0);
+        } else if (other)
+          queries.setQueryData(latest.current.options.queryKey, (present) => present && without(present, other, 0));
+      }
     };
     // Nobody is kept from working by a lease that could not be asked for: the decision itself is checked again.
     const tryTo = () => void take().catch(() => undefined);
@@ -30,7 +60,7 @@ export function useLease(slug: string, leftId: number, rightId: number, onTaken:
       gone = true;
       clearInterval(renewing);
     };
-  }, [slug, leftId, rightId]);
+  }, [queries, slug, named]);
   useEffect(() => {
     const leave = () =>
       void fetch(`/api/review/leases/${encodeURIComponent(deskId())}`, { method: "DELETE", keepalive: true }).catch(

@@ -14,24 +14,24 @@ import {
 import type { Desk } from "./useDesk";
 import { useSecondLook } from "./useSecondLook";
 
-/** The queue without a doubt that was decided. */
-export function without<T>(data: InfiniteData<Queue, T>, gone: Queued): InfiniteData<Queue, T> {
+/** The queue without a doubt that was decided, or that somebody else decides (then as many wait as before). */
+export function without<T>(data: InfiniteData<Queue, T>, gone: Queued, decided = 1): InfiniteData<Queue, T> {
   const pages = data.pages.map((page) => ({
     ...page,
-    waiting: page.waiting - (gone.put_off ? 0 : 1),
-    put_off: page.put_off - (gone.put_off ? 1 : 0),
+    waiting: page.waiting - (gone.put_off ? 0 : decided),
+    put_off: page.put_off - (gone.put_off ? decided : 0),
     doubts: page.doubts.filter((item) => item !== gone),
   }));
   return { ...data, pages };
 }
 
-/** Let the doubt in view leave the queue, and go on to the next one. */
+/** Let the doubt in view leave the queue, and go on to the next one; `decided` is 0 where somebody else has it. */
 export function useGoOn(desk: Desk) {
   const queries = useQueryClient();
-  return () => {
+  return (decided = 1) => {
     const gone = desk.doubts[desk.place];
     const next = desk.doubts[desk.place + 1] ?? desk.doubts[desk.place - 1];
-    if (gone) queries.setQueryData(desk.options.queryKey, (present) => present && without(present, gone));
+    if (gone) queries.setQueryData(desk.options.queryKey, (present) => present && without(present, gone, decided));
     desk.open(next);
   };
 }

@@ -37,6 +37,10 @@ def upgrade() -> None:
         "ix_doubts_until", "doubts", ["until"], postgresql_where=sa.text("state = 'later' AND until IS NOT NULL")
     )
     op.create_index("ix_doubts_asked", "doubts", ["asked"], postgresql_where=sa.text("state = 'later' AND asked <> ''"))
+    op.create_index(
+        "ix_doubts_came_back", "doubts", ["run_id"],
+        postgresql_where=sa.text("state = 'open' AND (until IS NOT NULL OR kind = 'changed')"),
+    )  # fmt: skip
     op.drop_index("uq_doubts_clusters", "doubts")
     op.create_index(
         "uq_doubts_clusters", "doubts", ["run_id", "one", "other", "what"], unique=True,
@@ -127,7 +131,7 @@ def downgrade() -> None:
     op.drop_column("decisions", "asked")
     op.drop_column("decisions", "until")
     op.execute("DELETE FROM doubts WHERE what <> 'pair' OR group_id IS NOT NULL")
-    for name in ("since", "value", "until", "asked"):
+    for name in ("since", "value", "until", "asked", "came_back"):
         op.drop_index(f"ix_doubts_{name}", "doubts")
     for name in ("uq_doubts_group", "uq_doubts_clusters"):
         op.drop_index(name, "doubts")

@@ -142,13 +142,15 @@ export function ClusterTable({
             className={`${CELL} ${group > 1 ? "bg-plum-wash" : ""}`}
             style={{ width, minWidth: width, maxWidth: width }}
           >
-            <button
-              type="button"
-              className={`text-left hover:underline ${same ? "text-soft" : "font-medium"}`}
-              onClick={() => onChoose(record, name, record.fields[name] ?? "")}
-            >
-              {value}
-            </button>
+            {value && (
+              <button
+                type="button"
+                className={`text-left hover:underline ${same ? "text-soft" : "font-medium"}`}
+                onClick={() => onChoose(record, name, record.fields[name] ?? "")}
+              >
+                {value}
+              </button>
+            )}
           </td>
         );
       })}

@@ -28,7 +28,7 @@ export function ClusterView({ slug, cluster, desk }: { slug: string; cluster: nu
   const goOn = useGoOn(desk);
   return (
     <Faces query={of}>
-      {(records) => <Workbench slug={slug} records={records} cluster={cluster} onDecided={goOn} />}
+      {(records) => <Workbench slug={slug} records={records} cluster={cluster} onDecided={() => goOn()} />}
     </Faces>
   );
 }

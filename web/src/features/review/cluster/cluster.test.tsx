@@ -167,7 +167,7 @@ describe("the cluster table", () => {
     const asked = bench({
       [`GET ${HOME}/review`]: { waiting: 1, put_off: 0, behind: "", doubts: [doubt] },
       [`GET ${HOME}/review/kinds`]: [],
-      [`POST ${HOME}/review/leases`]: { holder: "" },
+      [`POST ${HOME}/review/leases`]: [],
     });
     show(<ReviewPage />, { path: "/r/customers/review", pattern: "/r/:slug/review/:leftId?/:rightId?" });
     expect(await screen.findByText("cluster of 3 records")).toBeTruthy();

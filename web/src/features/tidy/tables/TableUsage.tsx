@@ -20,7 +20,7 @@ export function TableUsage({ slug, table, onTake }: Props) {
     chosen || (isMap ? (fields.find(({ kind }) => kind === "country") ?? fields[0]) : fields[0])?.name || "";
   const usage = useUsage(slug, table.name, table.version, field);
   return (
-    <section aria-label="What it touches" className="text-sm">
+    <section aria-label="Values that it touches" className="text-sm">
       <div className="flex items-center gap-2 py-2">
         <span>In the field</span>
         <Choice
