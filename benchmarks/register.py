@@ -26,6 +26,7 @@ from typing import Any
 import httpx
 import psycopg
 
+from benchmarks.desk_work import measure_desk
 from benchmarks.golden_work import measure_jobs, measure_lists
 from oddpair.demo import make_demo
 from oddpair.launch.postgres import PrivatePostgres, free_port
@@ -210,6 +211,7 @@ def measure_pages(client: httpx.Client, title: str) -> None:
         "a pair face to face",
         timed(lambda: client.get("{}/pairs/{left_id}/{right_id}".format(_HOME, **desk.next_pair()))),
     )
+    measure_desk(client, _HOME, timed, line)
     line("list of records", timed(lambda: client.get(f"{_HOME}/records")))
     searched = iter(words_of(client) * 2)
     line("search of records", timed(lambda: client.get(f"{_HOME}/records", params={"search": next(searched)})))

@@ -13,6 +13,7 @@ from sqlalchemy import select, text
 from oddpair.core.errors import Conflict, NotFound, Refused
 from oddpair.services.golden import golden_page, merge, undo
 from oddpair.services.match import run_plan
+from oddpair.services.registers import registers
 from oddpair.services.review import (
     bulk,
     clusters,
@@ -491,3 +492,40 @@ def test_doubts_of_clusters_are_as_they_are_counted(customers: str, sessions: Se
         assert (told.what, told.remark) == ("cluster", "ask Bob")
         assert session.scalars(select(GroupMember.side)).all() == [0] * len(records)
     is_true(sessions, customers)
+
+
+def test_doubts_are_ordered_by_a_field_of_value(customers: str, sessions: SessionFactory) -> None:
+    def choose(field: str) -> None:
+        with sessions.begin() as session:
+            registers.choose_value_field(session, customers, field, actor="ann")
+
+    with pytest.raises(Refused, match="no numbers"):
+        choose("phone")
+    with pytest.raises(NotFound):
+        choose("revenue")
+    with sessions.begin() as session:
+        registers.change_layout(
+            session,
+            customers,
+            [{"name": "revenue", "label": "Revenue", "kind": "number"}],
+            actor="ann",
+            seen_version=None,
+        )
+        session.execute(
+            text(
+                "UPDATE source_records SET tidy = tidy || jsonb_build_object('revenue', (id % 97)::text) WHERE id % 3 = 0"
+            )
+        )
+    choose("revenue")
+    with sessions() as session:
+        found = queue(session, customers, order="value", limit=500).items
+        expected = {
+            row[0]: row[1] % 97 if row[1] % 3 == 0 else 0
+            for row in session.execute(text("SELECT id, id FROM source_records"))
+        }
+    assert [item.doubt.value for item in found] == sorted((item.doubt.value for item in found), reverse=True)
+    assert found[0].doubt.value > 0
+    pairs = [item.doubt for item in found if item.doubt.what == "pair"]
+    assert [one.value for one in pairs] == [max(expected[one.left_id], expected[one.right_id]) for one in pairs]
+    choose("")
+    assert {item.doubt.value for item in waiting(sessions, customers)} == {0.0}

@@ -30,7 +30,8 @@ class StageCountsOut(BaseModel):
 
 
 class RegisterOut(BaseModel):
-    """A register with what waits in it; ``run_due`` says in words why a new run is due, ``version`` is that of its settings."""
+    """A register with what waits in it; ``run_due`` says in words why a new run is due, ``version`` is that of its settings,
+    ``value_field`` by which field doubts are worth more or less ("" for none)."""
 
     slug: str
     name: str
@@ -42,6 +43,7 @@ class RegisterOut(BaseModel):
     counts: StageCountsOut
     run_id: int | None
     run_due: list[str]
+    value_field: str
 
 
 class NewRegister(BaseModel):
@@ -96,6 +98,12 @@ class LayoutIn(BaseModel):
 
     fields: Annotated[list[FieldIn], Field(max_length=300)]
     seen_version: Annotated[int, Field(ge=1, le=2**31 - 1)]
+
+
+class ValueFieldIn(BaseModel):
+    """A field of numbers, "" for none."""
+
+    field: Annotated[Text, Field(max_length=80)]
 
 
 class SourceQueryOut(BaseModel):
@@ -169,6 +177,13 @@ def get_layout(session: Transaction, slug: Slug) -> LayoutOut:
     ]
     sets = {name: list(chain) for name, chain in RULE_SETS.items()}
     return LayoutOut(version=version, fields=fields, kinds=kinds, rules=rules, rule_sets=sets)
+
+
+@router.put("/registers/{slug}/value-field")
+def choose_value_field(session: Transaction, slug: Slug, actor: Actor, body: ValueFieldIn) -> RegisterOut:
+    """Choose by which field of numbers doubts are worth more or less to decide."""
+    service.choose_value_field(session, slug, body.field, actor=actor)
+    return register_out(service.view_of(session, slug))
 
 
 @router.put("/registers/{slug}/layout", status_code=202)

@@ -1684,6 +1684,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/value-field": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Value Field
+         * @description Choose by which field of numbers doubts are worth more or less to decide.
+         */
+        put: operations["choose_value_field_api_registers__slug__value_field_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/views": {
         parameters: {
             query?: never;
@@ -4037,7 +4057,8 @@ export interface components {
         RegisterKind: "organisation" | "person";
         /**
          * RegisterOut
-         * @description A register with what waits in it; ``run_due`` says in words why a new run is due, ``version`` is that of its settings.
+         * @description A register with what waits in it; ``run_due`` says in words why a new run is due, ``version`` is that of its settings,
+         *     ``value_field`` by which field doubts are worth more or less ("" for none).
          */
         RegisterOut: {
             counts: components["schemas"]["StageCountsOut"];
@@ -4061,6 +4082,8 @@ export interface components {
             run_id: number | null;
             /** Slug */
             slug: string;
+            /** Value Field */
+            value_field: string;
             /** Version */
             version: number;
         };
@@ -5000,6 +5023,14 @@ export interface components {
             records: number;
             /** Value */
             value: string;
+        };
+        /**
+         * ValueFieldIn
+         * @description A field of numbers, "" for none.
+         */
+        ValueFieldIn: {
+            /** Field */
+            field: string;
         };
         /**
          * ValueRecordsOut
@@ -8591,6 +8622,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TriedStepsOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    choose_value_field_api_registers__slug__value_field_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ValueFieldIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RegisterOut"];
                 };
             };
             /** @description Client Error */

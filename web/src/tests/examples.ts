@@ -24,6 +24,7 @@ export const register: Schemas["RegisterOut"] = {
   },
   run_id: 1,
   run_due: [],
+  value_field: "",
 };
 
 export const layout: Schemas["LayoutOut"] = {

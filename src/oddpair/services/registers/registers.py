@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ...core.errors import NotFound, PlanInvalid, Refused
-from ...core.fields import Layout, RegisterKind, default_layout, layout_document, layout_from
+from ...core.fields import FieldKind, Layout, RegisterKind, default_layout, layout_document, layout_from
 from ...core.mapping import ID_TARGET
 from ...core.plan import parse_plan
 from ...core.plan.text import default_plan_text
@@ -20,8 +20,9 @@ from ...core.tidying import tidy_steps_from
 from ...store import journal
 from ...store import registers as store
 from ...store.counters import counters_of
+from ...store.doubts import make_doubts
 from ...store.golden import active_ids
-from ...store.locks import lock_chain, lock_membership, lock_settings
+from ...store.locks import close_desk, lock_chain, lock_membership, lock_settings
 from ...store.settling import count_touched, touch_register
 from ...store.tables import Counters, Job, Plan, Register, Run, Source, TidyStepsVersion
 from ...store.tidying import tidy_steps_in_force
@@ -49,6 +50,7 @@ class RegisterView:
     counts: store.StageCounts
     run_id: int | None
     run_due: list[str]
+    value_field: str
 
 
 def make_register(
@@ -105,7 +107,8 @@ def view(session: Session, register: Register) -> RegisterView:
     run = store.standing_run(session, register.id)
     return RegisterView(
         register.slug, register.name, register.kind, register.prefix, dict(register.rules), register.form,
-        register.version,        store.stage_counts(session, register.id), run.id if run else None, _run_due(session, register, run),
+        register.version, store.stage_counts(session, register.id), run.id if run else None, _run_due(session, register, run),
+        register.value_field,
     )  # fmt: skip
 
 
@@ -116,6 +119,8 @@ _DUE = {
     "correct": "values were corrected since the last run", "undo correction": "values were corrected since the last run",
     "tidy steps": "the tidy steps changed since the last run", "table": "the tidy steps changed since the last run",
     "layout": "the layout changed since the last run", "withdraw": "a decision that the last run followed was withdrawn",
+    "withdraw group": "a decision that the last run followed was withdrawn",
+    "withdraw many": "a decision that the last run followed was withdrawn",
     "promise": "a source's promise to have no duplicates changed since the last run",
 }  # fmt: skip
 
@@ -140,6 +145,31 @@ def _note(
     journal.append(
         session, register.id, kind, actor=actor, data={"before": before, "after": after}, personal={"summary": summary}
     )
+
+
+def choose_value_field(session: Session, slug: str, field: str, *, actor: str) -> Register:
+    """Choose by which field of numbers doubts are worth more or less to decide, "" for none; their order follows at once.
+
+    Raises NotFound or Refused where the register has no such field, or it holds no numbers.
+    """
+    register = lock_settings(session, store.register_by_slug(session, slug).id)
+    if field and layout_of(register).field(field).kind is not FieldKind.NUMBER:
+        raise Refused(f"{layout_of(register).field(field).label} holds no numbers that doubts could be ordered by.")
+    if register.value_field == field:
+        return register
+    before, register.value_field = register.value_field, field
+    session.flush()
+    close_desk(session, register.id)
+    run = store.standing_run(session, register.id)
+    if run is not None:
+        make_doubts(session, register.id, run.id)
+    summary = (
+        f"Doubts are ordered by the value of {layout_of(register).field(field).label}"
+        if field
+        else "Doubts have no value"
+    )
+    _note(session, register, "value field", actor, before, field, summary)
+    return register
 
 
 def make_searchable(session: Session, slug: str, progress: Progress) -> dict[str, int]:

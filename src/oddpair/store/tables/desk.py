@@ -35,6 +35,8 @@ class Doubt(Base):
         Index("ix_doubts_since", "run_id", "state", "since", "id", postgresql_where=_WAITS),
         Index("ix_doubts_value", "run_id", "state", text("value DESC"), "id", postgresql_where=_WAITS),
         Index("ix_doubts_until", "until", postgresql_where=text("state = 'later' AND until IS NOT NULL")),
+        Index("ix_doubts_kind", "run_id", "kind", "state", postgresql_where=_WAITS),
+        Index("ix_doubts_what", "run_id", "state", postgresql_where=text("what = 'cluster' AND state <> 'decided'")),
         Index("ix_doubts_came_back", "run_id", postgresql_where=text("state = 'open' AND (until IS NOT NULL OR kind = 'changed')")),
         Index("ix_doubts_asked", "asked", postgresql_where=text("state = 'later' AND asked <> ''")),
     )  # fmt: skip

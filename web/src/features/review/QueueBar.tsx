@@ -3,6 +3,7 @@ import { useSources } from "../../api/sources";
 import { Button, Choice, Key, Search } from "../../ui";
 import { KindChoice } from "./KindChoice";
 import { ORDERS, type QueueState } from "./queueState";
+import { ValueField } from "./ValueField";
 
 interface Props {
   slug: string;
@@ -54,6 +55,7 @@ export function QueueBar({ slug, state, onChange, onViews, onFind }: Props) {
         onChange={(order) => onChange({ order })}
         className="w-44"
       />
+      {state.order === "value" && <ValueField slug={slug} />}
       <Button onClick={onViews}>
         Views <Key>V</Key>
       </Button>

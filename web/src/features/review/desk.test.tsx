@@ -1,7 +1,7 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { pair, queued } from "../../tests/examples";
+import { layout, pair, queued, register } from "../../tests/examples";
 import { type Asked, serve, show } from "../../tests/render";
 import { Toasts } from "../../ui";
 import { ReviewPage } from "./index";
@@ -86,6 +86,31 @@ describe("the state of the queue", () => {
         kind: "name=equal|address=other town",
       }),
     );
+  });
+});
+
+describe("the most valuable first", () => {
+  const fields = [
+    ...layout.fields,
+    { name: "revenue", label: "Revenue", kind: "number", group: "revenue", added: true, register_slug: "" },
+  ];
+
+  it("goes by a field of numbers that is chosen", async () => {
+    const asked = desk({
+      "GET /api/registers": [register],
+      [`GET ${HOME}/layout`]: { ...layout, fields },
+      [`PUT ${HOME}/value-field`]: { ...register, value_field: "revenue" },
+    });
+    open("/r/customers/review?order=value");
+    await userEvent.click(await screen.findByRole("button", { name: /^Value/ }));
+    await userEvent.click(await screen.findByRole("option", { name: "by Revenue" }));
+    await waitFor(() => expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({ field: "revenue" }));
+  });
+
+  it("says so where there is none", async () => {
+    desk({ "GET /api/registers": [register], [`GET ${HOME}/layout`]: layout });
+    open("/r/customers/review?order=value");
+    expect(await screen.findByText(/no field of numbers/)).toBeTruthy();
   });
 });
 

@@ -37,6 +37,14 @@ def upgrade() -> None:
         "ix_doubts_until", "doubts", ["until"], postgresql_where=sa.text("state = 'later' AND until IS NOT NULL")
     )
     op.create_index("ix_doubts_asked", "doubts", ["asked"], postgresql_where=sa.text("state = 'later' AND asked <> ''"))
+    # Kinds and clusters may be rare among hundreds of thousands.
+    op.create_index("ix_doubts_kind", "doubts", ["run_id", "kind", "state"], postgresql_where=_WAITS)
+    op.create_index(
+        "ix_doubts_what",
+        "doubts",
+        ["run_id", "state"],
+        postgresql_where=sa.text("what = 'cluster' AND state <> 'decided'"),
+    )
     op.create_index(
         "ix_doubts_came_back", "doubts", ["run_id"],
         postgresql_where=sa.text("state = 'open' AND (until IS NOT NULL OR kind = 'changed')"),
@@ -131,7 +139,7 @@ def downgrade() -> None:
     op.drop_column("decisions", "asked")
     op.drop_column("decisions", "until")
     op.execute("DELETE FROM doubts WHERE what <> 'pair' OR group_id IS NOT NULL")
-    for name in ("since", "value", "until", "asked", "came_back"):
+    for name in ("since", "value", "until", "asked", "came_back", "kind", "what"):
         op.drop_index(f"ix_doubts_{name}", "doubts")
     for name in ("uq_doubts_group", "uq_doubts_clusters"):
         op.drop_index(name, "doubts")
