@@ -311,7 +311,7 @@ PERSON_NAME = Comparison(
             brief="other family name",
         ),
         Level(
-            "one suffix", "the names are alike, but not both tell senior or junior", 0.02, agrees=True, looseness=4.0, differs=True,
+            "one suffix", "not both of two like names tell senior or junior", 0.02, agrees=True, looseness=4.0, differs=True,
             brief="senior or junior open",
         ),
         Level(

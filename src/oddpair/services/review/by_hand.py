@@ -13,7 +13,7 @@ from ...store.tables import Register, Source, SourceRecord
 from ..state.layouts import layout_of
 
 #: By so many other records it is judged how common values are.
-_BESIDE = 4_000
+_BESIDE = 2_000
 
 
 def compare_by_hand(

@@ -12,7 +12,10 @@ export function sharedBy({ label, others, at_least, shared }: Neighbours): strin
   const what = label.charAt(0).toLowerCase() + label.slice(1);
   if (others === 0) return `nobody else has this ${what}`;
   const many = `${at_least ? "more than " : ""}${counted(others, "other record")}`;
-  return shared ? `${many} share this ${what}` : `${many} hold one side's ${what}`;
+  const one = others === 1 && !at_least;
+  return shared
+    ? `${many} ${one ? "shares" : "share"} this ${what}`
+    : `${many} ${one ? "holds" : "hold"} one side's ${what}`;
 }
 
 /** How a *same* would change the golden records: how many values of either side would be others. */
