@@ -31,6 +31,19 @@ describe("the frame", () => {
     expect(stages[3]?.getAttribute("aria-current")).toBe("page");
   });
 
+  it("keeps what is done under the name that a person gives, in letters of any kind", async () => {
+    const { asked } = frame();
+    await userEvent.click(await screen.findByRole("button", { name: /You work as steward/ }));
+    await userEvent.type(await screen.findByLabelText("Name"), "Zoë");
+    await userEvent.click(screen.getByRole("button", { name: "Work as Zoë" }));
+    expect(await screen.findByRole("button", { name: /You work as Zoë/ })).toBeTruthy();
+    await waitFor(() => expect(asked.at(-1)?.actor).toBe(encodeURIComponent("Zoë")));
+    await userEvent.click(screen.getByRole("button", { name: /You work as Zoë/ }));
+    await userEvent.clear(await screen.findByLabelText("Name"));
+    await userEvent.click(screen.getByRole("button", { name: "Work as the server's name" }));
+    await waitFor(() => expect(asked.at(-1)?.actor).toBeNull());
+  });
+
   it("shows running work with its progress and cancels it", async () => {
     const { asked } = frame([job()], { "POST /api/jobs/1/cancel": job({ status: "cancelled" }) });
     expect(await screen.findByText("compare 25 %, 25 a second, about 30 s left")).toBeTruthy();

@@ -8,6 +8,8 @@ export interface Asked {
   method: string;
   path: string;
   body: unknown;
+  /** Under which name it was asked, as it was sent. */
+  actor: string | null;
 }
 
 type Answers = Record<string, unknown | ((asked: Asked) => unknown)>;
@@ -27,7 +29,12 @@ export function serve(answers: Answers): Asked[] {
     const request = new Request(input instanceof Request ? input : new URL(input, location.origin), init);
     const url = new URL(request.url);
     const text = await request.text();
-    const call = { method: request.method, path: url.pathname + url.search, body: text ? JSON.parse(text) : null };
+    const call = {
+      method: request.method,
+      path: url.pathname + url.search,
+      body: text ? JSON.parse(text) : null,
+      actor: request.headers.get("X-Actor"),
+    };
     asked.push(call);
     const found = answers[`${request.method} ${url.pathname}`];
     const answer = typeof found === "function" ? (found as (asked: Asked) => unknown)(call) : found;

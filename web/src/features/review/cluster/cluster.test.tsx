@@ -6,6 +6,7 @@ import { layout } from "../../../tests/examples";
 import { type Asked, serve, show } from "../../../tests/render";
 import { RecordsPage, ReviewPage } from "../index";
 import { differs } from "./ClusterTable";
+import { linkInWords, weakestOf } from "./LinksDrawing";
 
 const HOME = "/api/registers/customers";
 const record = (id: number, name: string, phone = "") => ({
@@ -175,6 +176,72 @@ describe("the cluster table", () => {
     await userEvent.keyboard("s");
     await waitFor(() => expect(decided(asked)[0]).toMatchObject({ verdict: "same", sides: [[1, 2, 3]], cluster: 1 }));
     await waitFor(() => expect(screen.getByText("0 wait")).toBeTruthy());
+  });
+});
+
+describe("records that a person puts side by side", () => {
+  it("are found across the register, two of them face to face and more as a table", async () => {
+    const found = [record(11, "Skua"), record(7, "SKUA"), record(9, "Skua Ltd")].map((one) => ({
+      ...one,
+      state: "present",
+      delivered: {},
+    }));
+    bench({
+      [`GET ${HOME}/review`]: { waiting: 0, put_off: 0, behind: "", doubts: [] },
+      [`GET ${HOME}/review/kinds`]: [],
+      [`GET ${HOME}/records`]: { records: found, total: 3, at_least: false, before: "", behind: "" },
+    });
+    const { router } = show(<ReviewPage />, { path: "/r/customers/review", pattern: "/r/:slug/review/*" });
+    await screen.findByText("Nothing is in doubt.");
+    const choose = async (...keys: string[]) => {
+      await userEvent.keyboard("f");
+      await userEvent.type(await screen.findByLabelText("Search all records"), "skua");
+      for (const key of keys)
+        await userEvent.click(await screen.findByRole("checkbox", { name: new RegExp(`till ${key}$`) }));
+      await userEvent.click(screen.getByRole("button", { name: "Put them side by side" }));
+    };
+    await choose("T11", "T7");
+    expect(router.state.location.pathname).toBe("/r/customers/review/7/11");
+    await choose("T11", "T7", "T9");
+    expect(router.state.location.pathname).toBe("/r/customers/review/records");
+    expect(router.state.location.search).toBe("?record=11&record=7&record=9");
+  });
+
+  it("need an address that names them", async () => {
+    bench();
+    show(<RecordsPage />, { path: "/r/customers/review/records", pattern: "/r/:slug/review/records" });
+    expect(await screen.findByText("No records are named in this address.")).toBeTruthy();
+  });
+
+  it("are told as contradicting what else was said, and stay where they are until that is read", async () => {
+    const said = { id: 3, left_id: 1, right_id: 9, verdict: "same", at: "2026-11-01T10:00:00Z" };
+    const asked = bench({
+      [`POST ${HOME}/group-decisions`]: {
+        id: 5,
+        contradicts: [{ different: { ...said, id: 0, verdict: "different" }, chain: [said] }],
+      },
+      "POST /api/decisions/3/withdraw": { ...said, remark: "", actor: "ann" },
+    });
+    openTable();
+    await screen.findByText("CU-00001");
+    await userEvent.keyboard("s");
+    expect(await screen.findByText("These decisions contradict each other")).toBeTruthy();
+    expect(screen.getByRole("link", { name: "said of a group" }).getAttribute("href")).toContain("record=1&record=9");
+    await userEvent.click(screen.getByRole("button", { name: "Take back" }));
+    await waitFor(() => expect(asked.some(({ path }) => path === "/api/decisions/3/withdraw")).toBe(true));
+  });
+});
+
+describe("what a link is, in words", () => {
+  const links = [link(1, 2, 12, { bridge: false }), link(2, 3, 4.2), link(1, 3, 2, { holds: false, bridge: false })];
+
+  it("names the weakest that holds and what nothing else stands in for", () => {
+    const weakest = weakestOf(links);
+    expect([weakest?.left_id, weakest?.right_id]).toEqual([2, 3]);
+    expect(linkInWords(links[1] as never, weakest)).toMatch(/^\+4.2 bits: Why 2 3\. Nothing else .* The weakest/);
+    expect(linkInWords(links[0] as never, weakest)).toBe("+12.0 bits: Why 1 2.");
+    expect(linkInWords({ ...(links[0] as never as object), score: null } as never, weakest)).toBe("Why 1 2.");
+    expect(weakestOf(links.slice(0, 1))).toBeUndefined();
   });
 });
 
