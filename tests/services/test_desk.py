@@ -288,6 +288,10 @@ def test_a_cluster_is_accepted_split_and_given_back(customers: str, sessions: Se
         assert (taken.what, taken.verdict) == ("cluster", "different")
     with sessions.begin() as session, pytest.raises(Refused):
         groups.withdraw_group(session, split.id, actor="bob")
+    # What it had replaced stands again.
+    with sessions() as session:
+        assert session.get_one(GroupDecision, accepted.id).withdrawn_at is None
+        assert {one.verdict for one in decisions_in_force(session, 1)} == {"same"}
     is_true(sessions, customers)
 
 

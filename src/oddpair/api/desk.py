@@ -318,8 +318,9 @@ class DisagreementOut(BaseModel):
 
 
 class ProgressOut(BaseModel):
-    """What a person decided today, by verdict, and how many wait."""
+    """What a person decided today, by verdict, under which name that is kept, and how many wait."""
 
+    actor: str
     same: int
     different: int
     later: int

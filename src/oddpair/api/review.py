@@ -94,7 +94,7 @@ def get_kinds(session: Transaction, slug: Slug) -> list[KindOut]:
 def get_progress(session: Transaction, actor: Actor, slug: Slug, since: AwareDatetime | None = None) -> ProgressOut:
     """What this person decided since a moment, else in the last 24 hours, and how many doubts wait."""
     said, waiting = decide.progress(session, slug, actor=actor, since=since or datetime.now(UTC) - _DAY)
-    return ProgressOut(**{verdict: said.get(verdict, 0) for verdict in decide.VERDICTS}, waiting=waiting)
+    return ProgressOut(actor=actor, **{verdict: said.get(verdict, 0) for verdict in decide.VERDICTS}, waiting=waiting)
 
 
 @router.get("/registers/{slug}/review/people")

@@ -121,7 +121,9 @@ _BY_JOURNAL = (
             <> (SELECT sum(jsonb_array_length(side)) FROM jsonb_array_elements(j.data->'sides') side)
         OR (g.withdrawn_at IS NOT NULL) <> EXISTS (SELECT FROM journal w WHERE w.chain = :register_id AND w.position > j.position
             AND (w.kind = 'withdraw group' AND w.data->'group' = j.data->'group'
-                OR w.kind = 'decide group' AND w.data->'gave_way' @> jsonb_build_array(j.data->'group'))))
+                OR w.kind = 'decide group' AND w.data->'gave_way' @> jsonb_build_array(j.data->'group') AND NOT EXISTS (
+                    SELECT FROM journal b
+                    WHERE b.chain = :register_id AND b.kind = 'withdraw group' AND b.data->'group' = w.data->'group'))))
     """,
     """
     SELECT 'decisions in entry ' || j.id || ' are not as the journal says' FROM journal j

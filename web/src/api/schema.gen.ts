@@ -3803,9 +3803,11 @@ export interface components {
         };
         /**
          * ProgressOut
-         * @description What a person decided today, by verdict, and how many wait.
+         * @description What a person decided today, by verdict, under which name that is kept, and how many wait.
          */
         ProgressOut: {
+            /** Actor */
+            actor: string;
             /** Different */
             different: number;
             /** Later */

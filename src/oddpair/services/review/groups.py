@@ -101,8 +101,27 @@ def _giving_way(session: Session, sides: Sequence[Sequence[int]], verdict: str) 
     return found
 
 
+def _standing_again(session: Session, group: GroupDecision) -> list[int]:
+    """Let the decisions stand again that gave way to one that is taken back; return which."""
+    if group.journal_id is None:
+        return []
+    gave_way = journal.entry_by_id(session, group.journal_id).data.get("gave_way", [])
+    found = session.scalars(
+        select(GroupDecision).where(GroupDecision.id.in_(gave_way)).order_by(GroupDecision.id)
+    ).all()
+    for one in found:
+        one.withdrawn_at = one.withdrawn_by = None
+    session.flush()
+    settle(
+        session,
+        group.register_id,
+        sorted({record for one in found for side in sides_of(session, one.id) for record in side}),
+    )
+    return [one.id for one in found]
+
+
 def withdraw_group(session: Session, group_id: int, *, actor: str) -> GroupDecision:
-    """Take a decision about groups of records back; it stays in the account as withdrawn."""
+    """Take a decision about groups of records back; it stays in the account as withdrawn, and those that gave way to it stand again."""
     query = select(GroupDecision).where(GroupDecision.id == group_id).with_for_update()
     group = session.scalar(query)
     if group is None:
@@ -111,8 +130,9 @@ def withdraw_group(session: Session, group_id: int, *, actor: str) -> GroupDecis
         raise Refused("This decision was withdrawn before.")
     share_desk(session, group.register_id)
     withdraw_decisions(session, group.register_id, [group], actor=actor)
+    again = _standing_again(session, group)
     journal.append(
-        session, group.register_id, "withdraw group", actor=actor, data={"group": group.id},
+        session, group.register_id, "withdraw group", actor=actor, data={"group": group.id, "again": again},
         personal={"summary": f"Took back a decision {group.verdict} about {counted(sum(map(len, sides_of(session, group.id))), 'record')}"},
         undoes=(group.journal_id, 0) if group.journal_id else None,
     )  # fmt: skip

@@ -1,7 +1,7 @@
-import { useMyName } from "../../api/me";
 import { useSources } from "../../api/sources";
 import { Button, Choice, Key, Search } from "../../ui";
 import { KindChoice } from "./KindChoice";
+import { useProgress } from "./queries";
 import { ORDERS, type QueueState } from "./queueState";
 import { ValueField } from "./ValueField";
 
@@ -23,7 +23,7 @@ const WHAT = [
 /** Which doubts are looked at, and in which order. */
 export function QueueBar({ slug, state, onChange, onViews, onFind }: Props) {
   const sources = useSources(slug).data ?? [];
-  const me = useMyName() || "steward";
+  const me = useProgress(slug).data?.actor ?? "";
   const what = state.asked ? "asked" : state.what;
   return (
     <>

@@ -18,6 +18,12 @@ import { useVerdicts } from "./useVerdicts";
 
 function Nothing({ desk }: { desk: Desk }) {
   const filtered = isFiltered(desk.state);
+  if (!filtered && desk.waiting + desk.put_off > 0)
+    return (
+      <Empty title="Others have all that waits before them.">
+        <p>What they leave undecided comes up here by itself.</p>
+      </Empty>
+    );
   return (
     <Empty title={filtered ? "No doubt fits." : "Nothing is in doubt."}>
       {!filtered && (

@@ -127,6 +127,28 @@ describe("several at one desk", () => {
     expect(await screen.findByText("bob has this one at another desk; here is the next.")).toBeTruthy();
   });
 
+  it("never says that nothing is in doubt while others have all that waits", async () => {
+    const free = { waiting: 2, put_off: 0, behind: "", doubts: [] as unknown[] };
+    desk({ [`GET ${HOME}/review`]: () => free });
+    open();
+    expect(await screen.findByText("Others have all that waits before them.")).toBeTruthy();
+    expect(screen.queryByText("Nothing is in doubt.")).toBeNull();
+    free.doubts = [queued[0]];
+    expect(await screen.findByText("Pair 1 is in doubt.", {}, { timeout: 9000 })).toBeTruthy();
+  }, 20_000);
+
+  it("shows what oneself is asked, under the name that the server keeps", async () => {
+    const asked = desk({
+      [`GET ${HOME}/review/progress`]: { actor: "zoe", same: 1, different: 0, later: 2, waiting: 3 },
+    });
+    const { router } = open();
+    expect(await screen.findByText(/Today you said same of 1, different of 0, later of 2/)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: /^What is looked at/ }));
+    await userEvent.click(await screen.findByRole("option", { name: "What I am asked" }));
+    await waitFor(() => expect(router.state.location.search).toBe("?asked=zoe"));
+    await waitFor(() => expect(asked.some(({ path }) => path.includes("asked=zoe"))).toBe(true));
+  });
+
   it("puts a doubt off until a day and asks somebody by name", async () => {
     const asked = desk();
     open();

@@ -7,6 +7,8 @@ import { isFiltered, type QueueState, readState, writeState } from "./queueState
 
 /** So many doubts before the end of what is loaded the next ones are asked for. */
 const REFILL_AT = 30;
+/** How long after an answer without doubts, though some wait, it is asked again. */
+const ASKED_AGAIN_MS = 4000;
 
 /** Where a doubt is looked at: a pair face to face, a cluster as a table. */
 export function placeOf(slug: string, doubt: Pick<Queued, "what" | "cluster" | "left_id" | "right_id">): string {
@@ -59,10 +61,15 @@ export type Desk = ReturnType<typeof useDesk>;
 
 /** Ask for further doubts before the last one is reached, and anew when all that were loaded are decided. */
 function useRefill(queue: Desk["queue"], ahead: number, isUsedUp: boolean) {
-  const { hasNextPage, isFetching, fetchNextPage, refetch } = queue;
+  const { hasNextPage, isFetching, fetchNextPage, refetch, dataUpdatedAt } = queue;
   useEffect(() => {
     if (isFetching) return;
     if (hasNextPage && ahead < REFILL_AT) void fetchNextPage();
-    else if (isUsedUp) void refetch();
-  }, [hasNextPage, isFetching, fetchNextPage, refetch, ahead, isUsedUp]);
+    else if (isUsedUp) {
+      // Just asked, and others have all that waits: it is looked again in a while.
+      const pause = Date.now() - dataUpdatedAt < ASKED_AGAIN_MS ? ASKED_AGAIN_MS : 0;
+      const waiting = setTimeout(() => void refetch(), pause);
+      return () => clearTimeout(waiting);
+    }
+  }, [hasNextPage, isFetching, fetchNextPage, refetch, ahead, isUsedUp, dataUpdatedAt]);
 }
