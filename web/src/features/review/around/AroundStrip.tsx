@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
 import type { Schemas } from "../../../api/client";
 import { counted } from "../../../domain/format";
 import { Key } from "../../../ui";
@@ -26,10 +27,24 @@ export function changesOf({ left_golden, right_golden, together }: Context): str
   return [...new Set([...changes(left_golden), ...changes(right_golden)])];
 }
 
+/** How long a pair is in view before it is asked what stands around it: who steps through quickly wants the next pair. */
+const STAYS_MS = 350;
+
+/** Whether the same thing has been in view for a moment. */
+function useStays(what: string): boolean {
+  const [stays, setStays] = useState("");
+  useEffect(() => {
+    const waiting = setTimeout(() => setStays(what), STAYS_MS);
+    return () => clearTimeout(waiting);
+  }, [what]);
+  return stays === what;
+}
+
 /** What stands around a pair in one line; the panel beside the sheet says all of it. */
 export function AroundStrip({ slug, pair, onOpen }: { slug: string; pair: Pair; onOpen: () => void }) {
-  const neighbours = useQuery(neighboursOptions(slug, pair.left.id, pair.right.id)).data;
-  const context = useQuery(contextOptions(slug, pair.left.id, pair.right.id)).data;
+  const stays = useStays(`${pair.left.id} ${pair.right.id}`);
+  const neighbours = useQuery({ ...neighboursOptions(slug, pair.left.id, pair.right.id), enabled: stays }).data;
+  const context = useQuery({ ...contextOptions(slug, pair.left.id, pair.right.id), enabled: stays }).data;
   const told = [
     ...(neighbours ?? []).filter(({ shared }) => shared).map(sharedBy),
     context && context.left_cluster.length + context.right_cluster.length > 0
