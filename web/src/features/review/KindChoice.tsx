@@ -21,5 +21,5 @@ export function KindChoice({
       ? [{ value, label: "A kind of which none waits", hint: "0" }]
       : []),
   ];
-  return <Choice label="Kind of doubt" value={value} options={options} onChange={onChange} className="w-56" />;
+  return <Choice label="Kind of doubt" value={value} options={options} onChange={onChange} className="w-48" />;
 }

@@ -31,7 +31,7 @@ export function QueueBar({ slug, state, onChange, onViews, onFind }: Props) {
         label="Search the records"
         value={state.search}
         onChange={(search) => onChange({ search })}
-        className="w-40"
+        className="w-36"
       />
       <Choice
         label="What is looked at"
@@ -46,14 +46,14 @@ export function QueueBar({ slug, state, onChange, onViews, onFind }: Props) {
         value={state.source}
         options={[{ value: "", label: "Any source" }, ...sources.map(({ name }) => ({ value: name, label: name }))]}
         onChange={(source) => onChange({ source })}
-        className="w-32"
+        className="w-28"
       />
       <Choice
         label="Order"
         value={state.order}
         options={ORDERS}
         onChange={(order) => onChange({ order })}
-        className="w-44"
+        className="w-40"
       />
       {state.order === "value" && <ValueField slug={slug} />}
       <Button onClick={onViews}>

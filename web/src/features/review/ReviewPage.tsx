@@ -10,7 +10,7 @@ import { PairView } from "./PairView";
 import { Progress } from "./Progress";
 import { QueueBar } from "./QueueBar";
 import { QueueList } from "./QueueList";
-import { useContradictions, usePair } from "./queries";
+import { useContradictions, useDisagreements, usePair } from "./queries";
 import { isFiltered } from "./queueState";
 import { type Desk, useDesk } from "./useDesk";
 import { useLease } from "./useLease";
@@ -46,7 +46,9 @@ export function ReviewPage() {
   const verdicts = useVerdicts(desk, pair.data);
   const [open, setOpen] = useState<"" | "views" | "find">("");
   const [params, setParams] = useSearchParams();
-  const standing = useContradictions(desk.slug, params.has("contradictions")).data ?? [];
+  const asksForThem = params.has("contradictions");
+  const standing = useContradictions(desk.slug, asksForThem).data ?? [];
+  const otherwise = useDisagreements(desk.slug, asksForThem).data ?? [];
   useLease(desk);
   useKeys([
     { key: "u", label: "Take back your latest decision", run: verdicts.undo },
@@ -88,8 +90,13 @@ export function ReviewPage() {
           )}
         </div>
       )}
-      {params.has("contradictions") && standing.length > 0 && (
-        <ContradictionDialog slug={desk.slug} found={standing} onClose={() => setParams({}, { replace: true })} />
+      {asksForThem && standing.length + otherwise.length > 0 && (
+        <ContradictionDialog
+          slug={desk.slug}
+          found={standing}
+          otherwise={otherwise}
+          onClose={() => setParams({}, { replace: true })}
+        />
       )}
       {open === "views" && <QueueViews slug={desk.slug} state={desk.state} onClose={() => setOpen("")} />}
       {open === "find" && <FindTwo slug={desk.slug} onClose={() => setOpen("")} />}

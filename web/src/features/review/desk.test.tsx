@@ -180,6 +180,24 @@ describe("several at one desk", () => {
     await waitFor(() => expect(asked.some(({ path }) => path === "/api/decisions/8/withdraw")).toBe(true));
   });
 
+  it("tells what second looks said otherwise, where that is asked for", async () => {
+    const asked = desk({
+      [`GET ${HOME}/contradictions`]: [],
+      [`GET ${HOME}/second-looks/disagreements`]: [
+        { decision: { ...decision, left_id: 4, right_id: 8 }, actor: "bob", verdict: "different", at: decision.at },
+      ],
+      "POST /api/decisions/9/withdraw": { ...decision, left_id: 4, right_id: 8 },
+    });
+    const { router } = open("/r/customers/review?contradictions=1");
+    const dialog = within(await screen.findByRole("dialog"));
+    expect(dialog.getByRole("link", { name: /same by ann.*different by bob/ }).getAttribute("href")).toBe(
+      "/r/customers/review/4/8",
+    );
+    await userEvent.click(dialog.getByRole("button", { name: "Take back" }));
+    await waitFor(() => expect(asked.some(({ path }) => path === "/api/decisions/9/withdraw")).toBe(true));
+    await waitFor(() => expect(router.state.location.search).toBe(""));
+  });
+
   it("shows a decided pair again, unmarked, and keeps what is said of it beside the decision", async () => {
     const again = { ...decision, left_id: 11, right_id: 12, verdict: "different", actor: "bob" };
     const many = Array.from({ length: 24 }, (_, place) => ({

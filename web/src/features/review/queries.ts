@@ -173,3 +173,15 @@ export function useContradictions(slug: string, wanted: boolean) {
     queryFn: () => unwrap(client.GET("/api/registers/{slug}/contradictions", { params: { path: { slug } } })),
   });
 }
+
+export type Disagreement = Schemas["DisagreementOut"];
+
+/** Standing decisions that a second look disagrees with. */
+export function useDisagreements(slug: string, wanted: boolean) {
+  return useQuery({
+    queryKey: keys.of(slug, "disagreements"),
+    enabled: wanted,
+    queryFn: () =>
+      unwrap(client.GET("/api/registers/{slug}/second-looks/disagreements", { params: { path: { slug } } })),
+  });
+}
