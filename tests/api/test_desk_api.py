@@ -168,3 +168,31 @@ def test_three_decisions_that_cannot_all_be_right_are_told_with_the_last(desk: W
     assert {link["id"] for link in found["chain"]} == {said[0]["id"], said[1]["id"]}
     desk.post(f"/api/decisions/{said[0]['id']}/withdraw")
     assert desk.get(f"{BASE}/contradictions").json() == []
+
+
+def test_sixty_records_are_one_table_and_a_split_of_them_is_one_decision(client: WorkingClient) -> None:
+    client.post("/api/registers", json={"name": "Customers", "kind": "organisation"})
+    rows = [f"{number},Skua Ropes Ltd,14 Harbour Street,Oban,GB,01631 960001" for number in range(60)]
+    content = "\n".join(["id,company,street,town,country,phone", *rows])
+    draft = client.post(f"{BASE}/deliveries", params={"file_name": "till.csv"}, content=content.encode()).json()
+    delivery = draft["delivery"]
+    client.post(f"{BASE}/deliveries/{delivery['id']}/load", json={"mapping": delivery["mapping"]})
+    client.post(f"{BASE}/runs")
+    known = ids(client)
+    records = client.get(f"{BASE}/clusters/of/{known['0']}").json()
+    assert sorted(records) == sorted(known.values())
+    table = client.get(f"{BASE}/clusters", params={"record": records}).json()
+    assert [len(group) for group in table["alike"]] == [60]
+    assert sum(link["holds"] for link in table["links"]) == 59
+    sides = [sorted(records)[:30], sorted(records)[30:]]
+    group = client.post(
+        f"{BASE}/group-decisions", json={"sides": sides, "verdict": "different", "remark": "two owners"}
+    ).json()
+    assert client.get(f"{BASE}/decisions").json() == []
+    client.post(f"{BASE}/merge", json={"seen": client.get(f"{BASE}/merge").json()["seen"]})
+    assert [line["records"] for line in client.get(f"{BASE}/golden").json()["golden"]] == [30, 30]
+    client.post(f"{BASE}/runs")
+    assert client.get(f"{BASE}/clusters/of/{sides[0][0]}").json() == sides[0]
+    client.post(f"/api/group-decisions/{group['id']}/withdraw")
+    client.post(f"{BASE}/runs")
+    assert len(client.get(f"{BASE}/clusters/of/{sides[0][0]}").json()) == 60
