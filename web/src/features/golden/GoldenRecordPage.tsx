@@ -2,7 +2,7 @@ import { useState } from "react";
 import { useParams } from "react-router";
 import { useLayout } from "../../api/registers";
 import { counted, nameOf } from "../../domain/format";
-import { Button, Faces, Page, Pane } from "../../ui";
+import { Button, Faces, LinkButton, Page, Pane } from "../../ui";
 import { Bonds } from "./Bonds";
 import { Contradictions } from "./Contradictions";
 import { HeldValues } from "./HeldValues";
@@ -13,6 +13,9 @@ import { type Golden, useGolden } from "./queries";
 import { Relations } from "./Relations";
 import { SplitDialog } from "./SplitDialog";
 import { ThenDialog } from "./ThenDialog";
+
+/** As many records as a table shows side by side. */
+const MOST_SIDE_BY_SIDE = 200;
 
 function View({ slug, golden }: { slug: string; golden: Golden }) {
   const layout = useLayout(slug);
@@ -35,6 +38,13 @@ function View({ slug, golden }: { slug: string; golden: Golden }) {
       actions={
         <>
           <Button onClick={() => setLooking(true)}>As it was…</Button>
+          {golden.members.length <= MOST_SIDE_BY_SIDE && (
+            <LinkButton
+              to={`/r/${slug}/review/records?${new URLSearchParams(golden.members.map(({ id }) => ["record", String(id)]))}`}
+            >
+              Side by side
+            </LinkButton>
+          )}
           <Button
             disabled={chosen.size === 0 || chosen.size === golden.members.length}
             onClick={() => setSplitting(true)}

@@ -119,6 +119,14 @@ describe("the golden record page", () => {
     );
   });
 
+  it("puts its records side by side", async () => {
+    page();
+    const link = await screen.findByRole("link", { name: "Side by side" });
+    expect(link.getAttribute("href")).toBe(
+      `/r/customers/review/records?${golden.members.map(({ id }) => `record=${id}`).join("&")}`,
+    );
+  });
+
   it("pins a delivered value, only with a reason", async () => {
     const asked = page({ [`POST ${BASE}/golden/CU-00001/pins`]: { key: "CU-00001" } });
     await userEvent.click(await screen.findByRole("button", { name: "Pin Name" }));

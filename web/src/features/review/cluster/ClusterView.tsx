@@ -103,10 +103,10 @@ function Table({
         onSuccess: (decided) => {
           notify(
             verdict === "same"
-              ? `${records.length} records are the same.`
+              ? `${records.length} records are the same; the next merge follows.`
               : verdict === "later"
                 ? "Put off for later."
-                : `Kept apart in ${sides.length} groups.`,
+                : `Kept apart in ${sides.length} groups; the next merge follows.`,
           );
           if (decided.contradicts.length > 0) setContradicts(decided.contradicts);
           else onDecided();
