@@ -3,5 +3,6 @@ import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   plugins: [react()],
-  test: { environment: "jsdom", setupFiles: ["src/tests/setup.ts"], css: false },
+  // Machines that are busy with other work type slowly.
+  test: { environment: "jsdom", setupFiles: ["src/tests/setup.ts"], css: false, testTimeout: 20_000 },
 });
