@@ -398,7 +398,11 @@ def test_neighbours_hold_what_they_are_said_to_hold(customers: str, sessions: Se
         for item in waiting(sessions, customers, what="pair")[:12]:
             left, right = item.doubt.left_id, item.doubt.right_id
             for found in neighbours.neighbours(session, customers, left, right):
-                holders = {record for record, values in tidy.items() if values.get(found.field) == found.value} - {
+                holders = {
+                    record
+                    for record, values in tidy.items()
+                    if found.value in {held for place, held in values.items() if place.partition("#")[0] == found.field}
+                } - {
                     left,
                     right,
                 }

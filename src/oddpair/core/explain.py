@@ -9,14 +9,13 @@ import numpy.typing as npt
 
 from .compare import comparison
 from .joint_codes import distinct_rows
+from .kinds_of_doubt import TELLING_BITS
 from .plan import MatchPlan
 from .records import IntArray
 from .scoring import ScoredPairs, Scorer
 
 #: What is no reason of a pair's own.
 _BEFORE_OR_BEHIND = frozenset({"start", "experience", "relatives"})
-#: Evidence below this many bits either way is not worth a word.
-_TELLING_BITS = 0.75
 
 
 class PairsLike(Protocol):
@@ -115,11 +114,11 @@ def sentence_of(evidence: Sequence[Evidence]) -> str:
     vetoes = [item.sentence for item in evidence if item.veto]
     compared = [item for item in evidence if item.level not in _BEFORE_OR_BEHIND]
     ranked = sorted(compared, key=lambda item: -abs(item.bits))
-    reasons = [item.sentence for item in ranked if item.bits >= _TELLING_BITS and not item.differs][:3]
+    reasons = [item.sentence for item in ranked if item.bits >= TELLING_BITS and not item.differs][:3]
     # What differs is named even where it speaks for the pair as a whole.
-    differing = [item for item in compared if item.differs and item.bits > -_TELLING_BITS]
+    differing = [item for item in compared if item.differs and item.bits > -TELLING_BITS]
     though = next((item.sentence for item in differing if item.bits > 0 or item.agrees), "")
-    doubts = [item.sentence for item in ranked if item.bits <= -_TELLING_BITS and not item.veto][:2]
+    doubts = [item.sentence for item in ranked if item.bits <= -TELLING_BITS and not item.veto][:2]
     against = " and ".join(vetoes + doubts)
     if not reasons:
         told = against or though
@@ -176,7 +175,7 @@ def distinct_sentences(scorer: Scorer, pairs: PairsLike) -> tuple[list[str], npt
         return [], np.zeros(0, dtype=np.int64)
     table = evidence_table(scorer, pairs)
     bits = np.round(np.concatenate([table.compared, table.rows[-1:]]).T, 2)
-    telling = np.where(np.abs(bits) >= _TELLING_BITS, 2 * np.sign(bits), np.sign(bits)).astype(np.int8)
+    telling = np.where(np.abs(bits) >= TELLING_BITS, 2 * np.sign(bits), np.sign(bits)).astype(np.int8)
     order = np.argsort(-np.abs(bits), axis=1, kind="stable")
     examples, which = distinct_rows([*pairs.scored.levels, *(telling + 2).T, *order.T, pairs.scored.condition])
     said = [sentence_of(explain_scored(scorer, pairs, table, place)) for place in examples.tolist()]

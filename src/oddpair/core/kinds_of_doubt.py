@@ -19,7 +19,7 @@ _IN_WORDS = {
     LARGE: "cluster: unusually many records",
 }
 #: Evidence below this many bits either way is not worth a word.
-_TELLING_BITS = 0.75
+TELLING_BITS = 0.75
 #: Behind the bar where nothing else could be compared.
 _ONLY = "only"
 
@@ -39,8 +39,8 @@ def kinds_of_doubt(plan: MatchPlan, levels: Levels, bits: npt.NDArray[np.float32
     rows = np.arange(len(kinds))[:, None]
     different = differs[rows, levels]
     fors = np.where(different, -np.inf, bits)
-    one = np.where(fors.max(axis=0) >= _TELLING_BITS, fors.argmax(axis=0), -1)
-    against = np.where(different | (bits <= -_TELLING_BITS), bits, np.inf)
+    one = np.where(fors.max(axis=0) >= TELLING_BITS, fors.argmax(axis=0), -1)
+    against = np.where(different | (bits <= -TELLING_BITS), bits, np.inf)
     other = np.where(np.isfinite(against.min(axis=0)), against.argmin(axis=0), -1)
     alone = (other < 0) & ((levels > 0).sum(axis=0) == 1)
     places = np.arange(levels.shape[1])

@@ -12,9 +12,9 @@ export function WhoAmI() {
       <Button
         look="quiet"
         onClick={() => setOpen(true)}
-        aria-label={`You work as ${name || "steward"}; change the name`}
+        aria-label={`${name ? `You work as ${name}` : "You gave no name"}; change the name`}
       >
-        {name || "steward"}
+        {name || "Your name"}
       </Button>
       {open && <NameDialog present={name} onClose={() => setOpen(false)} />}
     </>

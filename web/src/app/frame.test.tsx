@@ -33,7 +33,7 @@ describe("the frame", () => {
 
   it("keeps what is done under the name that a person gives, in letters of any kind", async () => {
     const { asked } = frame();
-    await userEvent.click(await screen.findByRole("button", { name: /You work as steward/ }));
+    await userEvent.click(await screen.findByRole("button", { name: /You gave no name/ }));
     await userEvent.type(await screen.findByLabelText("Name"), "Zoë");
     await userEvent.click(screen.getByRole("button", { name: "Work as Zoë" }));
     expect(await screen.findByRole("button", { name: /You work as Zoë/ })).toBeTruthy();

@@ -92,21 +92,6 @@ def bridges(edges: Collection[Edge]) -> set[Edge]:
     return found
 
 
-def sides_without(records: Collection[int], edges: Collection[Edge], gone: Edge) -> list[list[int]]:
-    """Return the groups into which records fall if one edge goes, the one with the smallest record first; records that nothing
-    links are groups of their own."""
-    joined = _Joined()
-    for one, other in edges:
-        if {one, other} != set(gone):
-            a, b = joined.of(one), joined.of(other)
-            if a != b:
-                joined.join(a, b)
-    groups: dict[int, list[int]] = {}
-    for record in sorted(records):
-        groups.setdefault(joined.of(record), []).append(record)
-    return list(groups.values())
-
-
 def recut(
     records: Collection[int], links: Sequence[tuple[int, int, float]], apart: Collection[Edge]
 ) -> Mapping[int, int]:

@@ -23,7 +23,8 @@ def agreement(judged: Sequence[tuple[str, str]]) -> Agreement:
     """Return the agreement of judgements given as (one, other) per pair.
 
     J. Cohen, "A coefficient of agreement for nominal scales" (Educational and Psychological Measurement 20, 1960), with its
-    large-sample standard error; which of the two came first does not matter.
+    large-sample standard error; the share of equal ones in that is taken with two more of either kind (A. Agresti and B. A. Coull,
+    1998), so that a few which all agree do not look certain. Which of the two came first does not matter.
     """
     count = len(judged)
     equal = sum(one == other for one, other in judged)
@@ -35,5 +36,6 @@ def agreement(judged: Sequence[tuple[str, str]]) -> Agreement:
         return Agreement(count, equal, None, None)
     observed = equal / count
     kappa = (observed - by_chance) / (1.0 - by_chance)
-    error = sqrt(observed * (1.0 - observed) / count) / (1.0 - by_chance)
+    careful = (equal + 2) / (count + 4)
+    error = sqrt(careful * (1.0 - careful) / (count + 4)) / (1.0 - by_chance)
     return Agreement(count, equal, round(kappa, 3), round(_AT_95 * error, 3))

@@ -14,7 +14,7 @@ from ...core.mapping import Assignment
 from ...core.tidying import TidySteps, tidy_rows
 from ...files import AcceptedCells, field_values, filled_cells
 from ..state.copy_text import copy_line, word_vector
-from ..state.search import numbers_of, words_of_record
+from ..state.search import words_of_record, written_in_many_ways
 
 
 def content_hash(delivered: Mapping[str, str], fields: Mapping[str, str]) -> str:
@@ -32,13 +32,13 @@ def prepare_rows(
 ) -> bytes:
     """Return the lines of rows, with the columns ``store.loading.INCOMING``, in the server's text format."""
     values = field_values(columns, mapping, rows)
-    lines, numbers = [], numbers_of(layout)
+    lines, written = [], written_in_many_ways(layout)
     for place, ((record_id, cells), tidy) in enumerate(
         zip(rows, tidy_rows(layout, values, len(rows), tidy_steps), strict=True)
     ):
         delivered = filled_cells(columns, cells)
         fields = {field: value for field, held in values.items() if (value := held[place])}
         documents = (orjson.dumps(document).decode() for document in (delivered, fields, tidy))
-        words = word_vector(register_id, words_of_record(numbers, record_id, delivered, fields, tidy))
+        words = word_vector(register_id, words_of_record(written, record_id, delivered, fields, tidy))
         lines.append((record_id, *documents, content_hash(delivered, fields), words))
     return "".join(map(copy_line, lines)).encode()

@@ -9,13 +9,14 @@ from sqlalchemy.orm import Session
 
 from ...core.clustering import bridges, holding_links, order_by_closeness
 from ...core.errors import NotFound, Refused
+from ...core.fields import FRESHNESS_FIELD
 from ...store.decisions import decided_among, decisions_about, groups_about, sides_of
 from ...store.golden import keys_of, records_with_sources
 from ...store.golden_values import pins_of
 from ...store.matching import cluster_of, members_of_cluster, pairs_among
 from ...store.membership import golden_of, members_of
 from ...store.registers import register_by_slug, standing_run
-from ...store.tables import Pin, Register, Run
+from ...store.tables import Pin, Register
 from ..state.evidence import EvidenceReader
 from ..state.golden_values import Explained, explain_golden
 from ..state.layouts import layout_of
@@ -25,6 +26,8 @@ from .pair import FacedRecord, faced
 #: More records than a person can look through side by side.
 MOST_RECORDS = 500
 _MOST_DECISIONS = 60
+#: More links than a person can tell from each other.
+_MOST_LINKS = 1_500
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,7 +97,7 @@ def cluster_table(session: Session, slug: str, record_ids: Sequence[int]) -> Clu
     keys = keys_of(session, set(belongs.values()))
     alike: dict[tuple[tuple[str, str], ...], list[int]] = {}
     for record in order:
-        values = {name: value for name, value in found[record][0].tidy.items() if not name.startswith("updated_on")}
+        values = {name: value for name, value in found[record][0].tidy.items() if not name.startswith(FRESHNESS_FIELD)}
         alike.setdefault(tuple(sorted(values.items())), []).append(record)
     return ClusterTable(
         [faced(*found[record]) for record in order], {record: keys[golden] for record, golden in belongs.items()},
@@ -104,42 +107,48 @@ def cluster_table(session: Session, slug: str, record_ids: Sequence[int]) -> Clu
 
 
 def _strength(link: Link) -> float:
+    if link.decided == "different":
+        return -inf
     return inf if link.decided == "same" else link.score or 0.0
 
 
 def links_among(session: Session, register: Register, records: Sequence[int]) -> list[Link]:
-    """Return the links among records: pairs of the standing run and decisions, the strongest first."""
+    """Return the links among records, pairs of the standing run and decisions, the strongest first: all that hold the records together
+    or were decided, and some thousand more."""
     run = standing_run(session, register.id)
+    found = {(pair.left_id, pair.right_id): pair for pair in pairs_among(session, run.id, records)} if run else {}
     verdicts = {(one.left_id, one.right_id): one.verdict for one in decided_among(session, register.id, records)}
-    known = _run_links(session, register, run, records, verdicts) if run else {}
-    for pair, verdict in verdicts.items():
-        if pair not in known and verdict != "later":
-            reason = f"A person decided that they are {'the same' if verdict == 'same' else 'different'}."
-            known[pair] = Link(*pair, None, verdict == "same", verdict, reason, False, False)
-    links = sorted(known.values(), key=lambda link: (-_strength(link), link.left_id, link.right_id))
-    holding = [link for link in links if link.decided != "different" and (link.same or link.decided == "same")]
-    tree = [
-        holding[number] for number in holding_links([(one.left_id, one.right_id, _strength(one)) for one in holding])
+    links = [
+        Link(*ends, pair.score, pair.same, verdicts.get(ends, ""), "", False, False) for ends, pair in found.items()
     ]
-    trees = {(one.left_id, one.right_id) for one in tree}
-    alone = bridges({(one.left_id, one.right_id) for one in holding})
+    links += [
+        Link(*ends, None, verdict == "same", verdict, "", False, False)
+        for ends, verdict in verdicts.items()
+        if ends not in found and verdict != "later"
+    ]
+    links.sort(key=lambda link: (-_strength(link), link.left_id, link.right_id))
+    holding = [link for link in links if link.decided == "same" or (link.same and link.decided != "different")]
+    tree = {_ends(holding[place]) for place in holding_links([(*_ends(one), _strength(one)) for one in holding])}
+    alone = bridges({_ends(one) for one in holding})
+    reader = EvidenceReader(session, register, run) if run else None
+    shown = [link for place, link in enumerate(links) if place < _MOST_LINKS or link.decided or _ends(link) in tree]
     return [
-        replace(link, holds=(link.left_id, link.right_id) in trees, bridge=(link.left_id, link.right_id) in alone)
-        for link in links
-    ]
-
-
-def _run_links(
-    session: Session, register: Register, run: Run, records: Sequence[int], verdicts: Mapping[tuple[int, int], str]
-) -> dict[tuple[int, int], Link]:
-    reader = EvidenceReader(session, register, run)
-    return {
-        (pair.left_id, pair.right_id): Link(
-            pair.left_id, pair.right_id, pair.score, pair.same, verdicts.get((pair.left_id, pair.right_id), ""), reader.reason(pair),
-            False, False,
+        replace(
+            link, holds=_ends(link) in tree, bridge=_ends(link) in alone,
+            reason=reader.reason(found[_ends(link)]) if reader and _ends(link) in found else _SAID[link.decided],
         )
-        for pair in pairs_among(session, run.id, records)
-    }  # fmt: skip
+        for link in shown
+    ]  # fmt: skip
+
+
+#: What a link is that only a person made.
+_SAID = {
+    "same": "A person decided that they are the same.", "different": "A person decided that they are different.",
+}  # fmt: skip
+
+
+def _ends(link: Link) -> tuple[int, int]:
+    return link.left_id, link.right_id
 
 
 def _golden(session: Session, register: Register, records: Sequence[int], belongs: Mapping[int, int]) -> Explained:

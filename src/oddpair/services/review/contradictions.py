@@ -37,7 +37,7 @@ def contradictions_of(session: Session, register_id: int, records: Iterable[int]
     known = set(records)
     decided: list[DecisionInForce] = []
     fresh = known
-    while fresh and len(known) <= _MOST_RECORDS:
+    while fresh and (not decided or len(known) <= _MOST_RECORDS):
         decided = decided_around(session, register_id, sorted(known))
         fresh = {end for one in decided if one.verdict == "same" for end in (one.left_id, one.right_id)} - known
         known |= fresh

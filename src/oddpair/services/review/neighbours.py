@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from sqlalchemy.orm import Session
 
 from ...core.errors import NotFound
-from ...core.fields import FieldKind, Layout
+from ...core.fields import FRESHNESS_FIELD, FieldKind, Layout
 from ...store.golden import records_with_sources
 from ...store.registers import register_by_slug
 from ...store.tables import Register, Source, SourceRecord
@@ -60,11 +60,19 @@ def _asked(layout: Layout) -> list[tuple[tuple[str, ...], str]]:
     ]
     if all(name in layout.names for name in _NAME_PARTS):
         asked.insert(0, (_NAME_PARTS, "Name"))
-    return [item for item in asked if item[0] != ("updated_on",)]
+    return [item for item in asked if item[0] != (FRESHNESS_FIELD,)]
 
 
 def _held(record: SourceRecord, names: Sequence[str]) -> tuple[str, ...]:
     return tuple(record.tidy.get(name, "") for name in names)
+
+
+def _holds(record: SourceRecord, names: Sequence[str], value: Sequence[str]) -> bool:
+    """Whether a record holds a value, as its first or a further one."""
+    return all(
+        any(held == one for place, held in record.tidy.items() if place.partition("#")[0] == name)
+        for name, one in zip(names, value, strict=True)
+    )
 
 
 def _holders(
@@ -74,7 +82,7 @@ def _holders(
     words = word_query(register.id, " ".join(value)).replace(":*", "")
     ids = find_by_words(session, "record_words", words) if words else ()
     records = records_with_sources(session, [record for record in ids if record not in both])
-    holding = [item for item in records.values() if item[0].state != "withdrawn" and _held(item[0], names) == value]
+    holding = [item for item in records.values() if item[0].state != "withdrawn" and _holds(item[0], names, value)]
     holding.sort(key=lambda item: item[0].id)
     return Neighbours(
         names[0].partition(".")[0] if len(names) > 1 else names[0], label, " ".join(value), shared, len(holding), len(ids) >= MOST_FOUND,

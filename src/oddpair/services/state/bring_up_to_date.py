@@ -27,7 +27,7 @@ from .layouts import layout_of
 from .membership import leave_and_return
 from .references import resolve
 from .rule_results import note_results
-from .search import numbers_of, words_of_record
+from .search import words_of_record, written_in_many_ways
 from .tidy_steps_in_force import tidy_steps_of
 
 Progress = Callable[[str, int, int], None]
@@ -144,11 +144,11 @@ def tidy_touched(session: Session, register: Register, progress: Progress) -> in
 
 def make_searchable(session: Session, register: Register) -> None:
     """Write the words of touched records by which they are searched."""
-    numbers = numbers_of(layout_of(register))
+    written = written_in_many_ways(layout_of(register))
     for part in settling.touched_values(session, _AT_ONCE):
         lines = []
         for line in part:
             number, *documents = line.split(b"\x01")
-            words = words_of_record(numbers, *map(orjson.loads, documents))
+            words = words_of_record(written, *map(orjson.loads, documents))
             lines.append(copy_line((number.decode(), word_vector(register.id, words))))
         settling.write_words(session, "".join(lines).encode())

@@ -2,23 +2,27 @@
 
 from collections.abc import Mapping
 
-from ...core.fields import FieldKind, Layout
+from ...core.fields import FRESHNESS_FIELD, FieldKind, Layout
 from ...core.text.search_words import search_words, sounds_of
 
-#: Numbers that each source writes in its own way are found by their tidy form as well.
-_BY_TIDY_FORM = frozenset({FieldKind.PHONE, FieldKind.IDENTIFIER})
+#: What each source writes in its own way is found by its tidy form as well.
+_BY_TIDY_FORM = frozenset({
+    FieldKind.PHONE, FieldKind.IDENTIFIER, FieldKind.ORGANISATION_NAME, FieldKind.GIVEN_NAME, FieldKind.FAMILY_NAME, FieldKind.EMAIL,
+    FieldKind.WEB_SITE, FieldKind.DATE,
+})  # fmt: skip
 
 
-def numbers_of(layout: Layout) -> frozenset[str]:
+def written_in_many_ways(layout: Layout) -> frozenset[str]:
     """Return the fields of a layout whose tidy values are searched, too."""
-    return frozenset(field.name for field in layout.fields if field.kind in _BY_TIDY_FORM)
+    return frozenset(field.name for field in layout.fields if field.kind in _BY_TIDY_FORM) - {FRESHNESS_FIELD}
 
 
 def words_of_record(
-    numbers: frozenset[str], key: str, delivered: Mapping[str, str], fields: Mapping[str, str], tidy: Mapping[str, str]
+    written: frozenset[str], key: str, delivered: Mapping[str, str], fields: Mapping[str, str], tidy: Mapping[str, str]
 ) -> list[str]:
-    """Return the words by which a record is found: of its id, what was delivered, its fields, and its tidy ``numbers``."""
-    tidied = (value for name, value in tidy.items() if name.partition("#")[0] in numbers)
+    """Return the words by which a record is found: of its id, what was delivered, its fields, and the tidy values
+    that each source writes in its own way."""
+    tidied = (value for name, value in tidy.items() if name.partition("#")[0] in written)
     return search_words([key, *delivered.values(), *fields.values(), *tidied])
 
 
