@@ -87,7 +87,9 @@ export function LikesDialog({ slug, pair, onClose }: { slug: string; pair: Pair;
             </p>
             <div className="flex items-center justify-between text-sm">
               <span className="font-medium">
-                {all ? `All ${found.pairs.length}` : `${found.sample.length} drawn at random`}
+                {all || found.sample.length === found.pairs.length
+                  ? `All ${found.pairs.length}`
+                  : `${found.sample.length} drawn at random`}
               </span>
               {found.pairs.length > found.sample.length && (
                 <Button look="quiet" onClick={() => setAll(!all)}>
