@@ -105,6 +105,15 @@ def test_sentences_name_the_strongest_reasons_first() -> None:
     )
 
 
+def test_a_branch_is_named_beside_one_stronger_reason_against() -> None:
+    told = sentence(
+        {"phone": "equal", "name": "one site", "address": "other street"}, {"phone": 8, "name": -0.2, "address": -3}
+    )
+    assert told.endswith(
+        "but the street in the same town is another and only one of two like names has a site or branch."
+    )
+
+
 def test_sentences_without_doubts_or_without_reasons() -> None:
     assert sentence({"name": "equal"}, {"name": 8}) == "The names are the same; nothing speaks against it."
     assert sentence({"name": "different"}, {"name": -7}) == "The names differ."

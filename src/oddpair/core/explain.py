@@ -119,6 +119,9 @@ def sentence_of(evidence: Sequence[Evidence]) -> str:
     differing = [item for item in compared if item.differs and item.bits > -TELLING_BITS]
     though = next((item.sentence for item in differing if item.bits > 0 or item.agrees), "")
     doubts = [item.sentence for item in ranked if item.bits <= -TELLING_BITS and not item.veto][:2]
+    if len(doubts) == 1 and though:
+        # A branch, say, weighs little by itself, and is what a person looks at first.
+        doubts.append(though)
     against = " and ".join(vetoes + doubts)
     if not reasons:
         told = against or though

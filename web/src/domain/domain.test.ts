@@ -74,15 +74,16 @@ describe("likelihood in words", () => {
 describe("evidence", () => {
   it("lays segments end to end, so that the ends of both lanes add up to the score", () => {
     const { pro, contra } = lanes([
-      { label: "name", bits: 7 },
-      { label: "phone", bits: -1.5 },
-      { label: "e-mail", bits: 3 },
-      { label: "web site", bits: 0 },
+      { label: "name", bits: 7, sentence: "the name says so" },
+      { label: "phone", bits: -1.5, sentence: "the phone says so" },
+      { label: "e-mail", bits: 3, sentence: "the e-mail says so" },
+      { label: "web site", bits: 0, sentence: "the web site says so" },
     ]);
     expect(pro.map(({ label, from, to }) => [label, from, to])).toEqual([
       ["name", 0, 7],
       ["e-mail", 7, 10],
     ]);
+    expect(pro[0]?.sentence).toBe("the name says so");
     expect((pro.at(-1)?.to ?? 0) + (contra.at(-1)?.to ?? 0)).toBe(8.5);
   });
 

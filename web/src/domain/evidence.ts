@@ -1,11 +1,10 @@
 export interface EvidenceItem {
   label: string;
   bits: number;
+  sentence: string;
 }
 
-export interface Segment {
-  label: string;
-  bits: number;
+export interface Segment extends EvidenceItem {
   from: number;
   to: number;
 }
@@ -15,11 +14,11 @@ export function lanes(evidence: readonly EvidenceItem[]): { pro: Segment[]; cont
   const pro: Segment[] = [];
   const contra: Segment[] = [];
   const strongestFirst = [...evidence].sort((a, b) => Math.abs(b.bits) - Math.abs(a.bits));
-  for (const { label, bits } of strongestFirst) {
+  for (const { label, bits, sentence } of strongestFirst) {
     if (bits === 0) continue;
     const lane = bits > 0 ? pro : contra;
     const from = lane.at(-1)?.to ?? 0;
-    lane.push({ label, bits, from, to: from + bits });
+    lane.push({ label, bits, sentence, from, to: from + bits });
   }
   return { pro, contra };
 }

@@ -12,7 +12,7 @@ interface Props {
 export function Modal({ title, onClose, wide = false, children }: Props) {
   return (
     <Dialog open onClose={onClose} className="relative z-30">
-      <div className="fixed inset-0 bg-ink/25" aria-hidden="true" />
+      <div className="fixed inset-0 bg-veil" aria-hidden="true" />
       <div className="fixed inset-0 flex items-start justify-center overflow-auto p-6 pt-[12vh]">
         <DialogPanel
           className={`w-full ${wide ? "max-w-3xl" : "max-w-lg"} rounded-[4px] border border-line-strong bg-sheet p-5 shadow-[var(--shadow)]`}

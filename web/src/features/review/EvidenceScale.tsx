@@ -30,7 +30,7 @@ function Lane({
             {text}
           </text>
         )}
-        <title>{`${text} bits`}</title>
+        <title>{`${text} bits: ${segment.sentence}`}</title>
       </g>
     );
   });
