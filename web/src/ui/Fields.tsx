@@ -38,11 +38,13 @@ export function Search({
   value,
   onChange,
   className = "w-60",
+  autoFocus = false,
 }: {
   label: string;
   value: string;
   onChange: (value: string) => void;
   className?: string;
+  autoFocus?: boolean;
 }) {
   return (
     <input
@@ -50,6 +52,7 @@ export function Search({
       aria-label={label}
       placeholder={label}
       value={value}
+      autoFocus={autoFocus}
       onChange={(event) => onChange(event.target.value)}
       className={`h-8 rounded-[3px] border border-line-strong bg-sheet px-2 text-sm placeholder:text-soft ${className}`}
     />

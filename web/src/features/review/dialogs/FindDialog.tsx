@@ -44,7 +44,7 @@ export function FindDialog({
   return (
     <Modal title={title} onClose={onClose} wide>
       <div className="space-y-3">
-        <Search label="Search all records" value={search} onChange={setSearch} />
+        <Search label="Search all records" value={search} onChange={setSearch} autoFocus />
         <ul className="max-h-80 overflow-auto border-t border-line" aria-label="Records found" tabIndex={0}>
           {listed.map((record) => (
             <li key={record.id} className="border-b border-line">

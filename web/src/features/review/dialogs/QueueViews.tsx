@@ -61,6 +61,7 @@ export function QueueViews({ slug, state, onClose }: { slug: string; state: Queu
           label="Keep this view as"
           value={name}
           maxLength={80}
+          autoFocus
           onChange={(event) => setName(event.target.value)}
         />
         <Button type="submit" look="main" disabled={!name.trim() || save.isPending}>
