@@ -112,7 +112,9 @@ def wrong_pairs(quality: RegisterQuality) -> Iterator[str]:
                     one, other = np.array([a], dtype=np.int32), np.array([b], dtype=np.int32)
                     scored = result.scorer.score(one, other)
                     nothing = np.zeros(1, dtype=np.float32)
-                    pair = PairTable(one, other, scored, np.zeros(1, dtype=np.bool_), nothing, nothing)
+                    pair = PairTable(
+                        one, other, scored, np.zeros(1, dtype=np.bool_), nothing, nothing, np.zeros(1, dtype=np.int8)
+                    )
                     sentence = explain.sentences(result.scorer, pair)[0]
                     yield f"LOST {scored.bits[0]:5.1f} {sentence}\n   {_show(quality, a)}\n   {_show(quality, b)}"
 

@@ -237,12 +237,12 @@ def test_the_contest_is_held_where_the_plan_says_and_the_order_of_rows_does_not_
     names = coined(80, 6)
     lists = names[:60], names[20:]
     never = PLAN.model_copy(update={"weights": PLAN.weights.model_copy(update={"contest": "none"})})
-    assert match(*lists, plan=never).contest is None
+    assert match(*lists, plan=never).first.contest is None
     promised = PLAN.model_copy(update={"weights": PLAN.weights.model_copy(update={"contest": "promised"})})
-    assert match(*lists, plan=promised).contest is None
-    assert match(*lists, plan=promised, without_duplicates=["list0"]).free.tolist() == [True, False]
+    assert match(*lists, plan=promised).first.contest is None
+    assert match(*lists, plan=promised, without_duplicates=["list0"]).first.free.tolist() == [True, False]
     found, again = match(*lists), match(*lists, order=Random(1))
-    assert found.free.tolist() == [True, True]
+    assert found.first.free.tolist() == [True, True]
     assert same_pairs(found) == same_pairs(again)
     assert np.array_equal(found.pairs.scored.bits, again.pairs.scored.bits)
     of_lists: IntArray = found.records.source_codes
@@ -252,7 +252,7 @@ def test_the_contest_is_held_where_the_plan_says_and_the_order_of_rows_does_not_
 def test_a_duplicate_inside_a_list_that_is_free_stays_with_a_person_and_its_evidence_adds_up() -> None:
     names = coined(80, 8)
     result = match([*names, "Skua Ropes", "Skua Ropes"], [*names, "Skua Ropes"])
-    assert result.free.tolist() == [True, True]
+    assert result.first.free.tolist() == [True, True]
     codes = result.records.source_codes
     inside = np.flatnonzero(codes[result.pairs.left] == codes[result.pairs.right])
     assert len(inside) == 1

@@ -79,7 +79,7 @@ def test_a_veto_outweighs_everything() -> None:
 
 def settled(left: IntArray, right: IntArray, scored: ScoredPairs) -> PairTable:
     nothing = np.zeros(len(left), np.float32)
-    return PairTable(left, right, scored, np.zeros(len(left), np.bool_), nothing, nothing)
+    return PairTable(left, right, scored, np.zeros(len(left), np.bool_), nothing, nothing, np.zeros(len(left), np.int8))
 
 
 def levels(**chosen: str) -> list[int]:

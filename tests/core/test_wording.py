@@ -92,6 +92,6 @@ def test_a_list_that_abbreviates_is_matched_in_a_second_round_where_the_plan_say
     told = run(
         builder.build(), plan.model_copy(update={"weights": plan.weights.model_copy(update={"wording": "told"})})
     )
-    assert used.habits
-    assert used.habits == told.habits
+    assert used.first.habits
+    assert used.first.habits == told.first.habits
     assert int(used.pairs.same.sum()) == len(BRANDS) > int(told.pairs.same.sum())

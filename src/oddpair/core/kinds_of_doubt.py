@@ -64,7 +64,7 @@ def doubt_in_words(kind: str, plan: MatchPlan) -> str:
     if kind in _IN_WORDS:
         return _IN_WORDS[kind]
     one, _, other = kind.partition("|")
-    rules = {rule.name: rule for rule in plan.comparisons}
+    rules = {rule.name: rule for rule in plan.every_comparison()}
     agrees, differs = (_in_brief(text, rules) for text in (one, "" if other == _ONLY else other))
     if agrees and differs:
         return f"{agrees}, {differs}"

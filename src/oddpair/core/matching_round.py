@@ -10,10 +10,11 @@ import numpy.typing as npt
 
 from .blocking import BlockIndex, PairChunk, build_index, iterate_pairs, sample_pairs, with_every_pair
 from .clustering import Decisions
-from .contest import Settled, SettledScores, room_for_contest, settle
+from .contest import Settled, SettledScores, paired_one_to_one, room_for_contest, settle
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
 from .scoring import Calibration, Decided, ScoredPairs, Scorer, fit_calibration, learn_weights
+from .sides import Sides
 from .tidying import Progress
 
 #: Scores are counted in bins of one bit from here to here; what lies outside goes into the outermost bins.
@@ -42,12 +43,15 @@ class Stages:
 
 @dataclass(frozen=True, slots=True)
 class Given:
-    """What a round works with besides the records: which sources meet and which may hold duplicates, and what is decided."""
+    """What a round works with besides the records: which sources meet and which may hold duplicates, what is decided, which records meet,
+    and pairs to be compared ``again``, whatever keys they share."""
 
     plan: MatchPlan
     meets: npt.NDArray[np.bool_]
     own_duplicates: npt.NDArray[np.bool_]
     decisions: Decisions
+    sides: Sides
+    again: tuple[IntArray, IntArray]
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +88,10 @@ def _histogram(bits: npt.NDArray[np.float32]) -> npt.NDArray[np.int64]:
     return np.bincount(bins, minlength=HISTOGRAM_TO - HISTOGRAM_FROM).astype(np.int64)
 
 
-def _score_chunk(scorer: Scorer, keys: int, room: float, chunk: PairChunk) -> _ChunkResult:
+def _score_chunk(scorer: Scorer, keys: int, room: float, sides: Sides, chunk: PairChunk) -> _ChunkResult:
+    if not sides.are_all:
+        meet = sides.meet(chunk.left, chunk.right)
+        chunk = PairChunk(chunk.left[meet], chunk.right[meet], chunk.keys[meet])
     scored = scorer.score(chunk.left, chunk.right)
     keep = scorer.kept(scored, room)
     vetoed = int(((scored.bits >= scorer.plan.limits.unsure) & scored.vetoed).sum())
@@ -117,38 +124,62 @@ def _decided_pairs(decisions: Decisions) -> Decided:
     return Decided(pairs[:, 0].astype(np.int32), pairs[:, 1].astype(np.int32), same)
 
 
+def _not_among(given: Given, results: list[_ChunkResult], records: int) -> tuple[IntArray, IntArray]:
+    """Return the pairs to be compared again that no blocking key brought up."""
+    left, right = given.again
+    known = np.concatenate(
+        [np.zeros(0, dtype=np.int64), *(chunk.left.astype(np.int64) * records + chunk.right for chunk in results)]
+    )
+    fresh = given.sides.meet(left, right) & ~np.isin(left.astype(np.int64) * records + right, known)
+    return left[fresh], right[fresh]
+
+
 def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
     """Block, learn, compare and settle; see ``pipeline.run``."""
-    plan, decisions = given.plan, given.decisions
+    plan, decisions, sides = given.plan, given.decisions, given.sides
+    among = np.flatnonzero(sides.taking_part).astype(np.int32)
     with stages.stage("block"):
         index = build_index(
-            records, plan.blocking_keys(), plan.narrowing_keys(), plan.blocking.most_records, stages.report
-        )
+            records, plan.blocking_keys(), plan.narrowing_keys(), plan.blocking.most_records, stages.report,
+            among=None if sides.are_all else sides.taking_part,
+        )  # fmt: skip
     with stages.stage("learn"):
-        scorer = Scorer(records, plan)
+        scorer = Scorer(records, plan, taking_part=len(among))
         decided = _decided_pairs(decisions)
         if plan.weights.estimate:
-            sampled = sample_pairs(index, records.source_codes, given.meets)
-            learn_weights(scorer, *sampled, records=len(records), decided=decided)
-    if len(records) > 1 and len(records) * (len(records) - 1) // 2 <= plan.blocking.every_pair_up_to:
-        index = with_every_pair(index, len(records))
+            left, right, share = sample_pairs(index, records.source_codes, given.meets)
+            meet = sides.meet(left, right)
+            learn_weights(scorer, left[meet], right[meet], share, records=len(among), decided=decided)
+    if len(among) > 1 and len(among) * (len(among) - 1) // 2 <= plan.blocking.every_pair_up_to:
+        index = with_every_pair(index, among, len(records))
     results: list[_ChunkResult] = []
+    sizes = np.bincount(records.source_codes[among], minlength=len(given.meets)).astype(np.float64)
     with stages.stage("compare"):
-        room = room_for_contest(scorer, records.source_codes, given.meets)
-        work = iterate_pairs(
-            index, records.source_codes, given.meets, lambda pairs: _score_chunk(scorer, len(index.counts), room, pairs)
-        )
+        room = room_for_contest(scorer, sizes, given.meets)
+
+        def score(pairs: PairChunk) -> _ChunkResult:
+            return _score_chunk(scorer, len(index.counts), room, sides, pairs)
+
+        work = iterate_pairs(index, records.source_codes, given.meets, score)
         for share, chunk in work:
             results.append(chunk)
             stages.report("compare", int(share * 1000), 1000)
+        if len(given.again[0]):
+            more = _not_among(given, results, len(records))
+            results.append(score(PairChunk(*more, np.zeros(0, dtype=np.int16))))
         left, right, scored = _gather(results, len(plan.comparisons))
     histogram = np.sum([_histogram(np.zeros(0, dtype=np.float32)), *(chunk.histogram for chunk in results)], axis=0)
     with stages.stage("contest"):
         stages.report("contest", 0, 1)
         settled = settle(
-            scorer, left, right, scored, sources=records.source_codes, meets=given.meets, promised=~given.own_duplicates,
+            scorer, left, right, scored, sources=records.source_codes, sizes=sizes, meets=given.meets,
+            promised=~given.own_duplicates,
             decided=(decisions.same, decisions.different),
         )  # fmt: skip
+        if plan.scope.one_to_one:
+            settled = paired_one_to_one(
+                scorer, settled, records.source_codes, (decisions.same, decisions.different), plan.scope.margin
+            )
         histogram += _histogram(settled.scored.bits) - _histogram(scored.bits)
         decided_bits = SettledScores(scorer, settled, len(records)).score(decided.left, decided.right).bits
         expected = Calibration(**plan.probabilities.model_dump()) if settled.contest is None else Calibration()

@@ -1,6 +1,6 @@
 """The whole match as one function: records, plan and decisions in; pairs with verdicts and clusters out."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -8,21 +8,18 @@ import numpy.typing as npt
 
 from .blocking import BlockIndex, KeyCount, LeftOut
 from .clustering import Decisions, cluster_records, pairs_within_clusters
-from .contest import Contest, SettledScores, is_little_known
+from .contest import Contest, SettledScores
 from .fields import Layout, default_layout
-from .matching_round import Given, Round, Stages, match_once
-from .plan import MatchPlan
+from .matching_round import Given, Round, Stages
+from .pass_table import Outcome, StandingPairs, after_pass, ambiguous, outcomes, unmatched, unsure_pairs, with_levels
+from .plan import MatchPlan, Pass
 from .records import IntArray, RecordSet
+from .rounds import match_in_rounds
+from .scope import Known, sides_of_scope
 from .scoring import Band, Calibration, ScoredPairs, Scorer
+from .sides import Sides
 from .tidying import NOTHING, Progress, TidySteps, tidy_records, with_learned_towns
-from .wording import WordHabit, best_of_both, find_word_habits, reworded
-
-#: How names of organisations are compared, in whose words sources have habits of their own.
-_NAMES_WITH_HABITS = "organisation_name"
-#: How often names are reworded and matched again, at most: what is found then may tell more habits.
-_ROUNDS = 3
-#: Habits of words that are told by a smaller share of the likely pairs are told, but nothing is matched again for them.
-_LEAST_TOLD = 0.002
+from .wording import WordHabit
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +27,8 @@ class PairTable:
     """Pairs of records at or above the lower limit, and all pairs inside clusters, in canonical order.
 
     ``scored`` are their scores; ``same`` tells whether the verdict is same (the two ended in one cluster) or unsure. Of the score
-    ``calibrated`` bits are what lists of this kind taught of such odds, and ``rivals`` what other candidates took.
+    ``calibrated`` bits are what lists of this kind taught of such odds, and ``rivals`` what other candidates took. ``passed`` is the
+    number of the pass that said so; what it does not compare is missing among the ``levels``.
     """
 
     left: IntArray
@@ -39,17 +37,17 @@ class PairTable:
     same: npt.NDArray[np.bool_]
     calibrated: npt.NDArray[np.float32]
     rivals: npt.NDArray[np.float32]
+    passed: npt.NDArray[np.int8]
 
     def __len__(self) -> int:
         return len(self.left)
 
-    def part(self, rows: slice) -> "PairTable":
+    def part(self, rows: slice | npt.NDArray[np.intp]) -> "PairTable":
         """Return some of the pairs."""
-        scored = self.scored
         return PairTable(
             self.left[rows], self.right[rows],
-            scored.at(rows),
-            self.same[rows], self.calibrated[rows], self.rivals[rows],
+            self.scored.at(rows),
+            self.same[rows], self.calibrated[rows], self.rivals[rows], self.passed[rows],
         )  # fmt: skip
 
 
@@ -62,31 +60,58 @@ class KeyReport:
 
 
 @dataclass(frozen=True, slots=True)
-class MatchResult:
-    """The outcome of a run.
+class PassResult:
+    """What came of one pass: the plan it amounts to, and how it found what it found.
 
-    ``records`` are the tidy records, ``labels`` the cluster number of each. ``compared`` counts candidate pairs,
-    ``calibration`` turns scores into probabilities as decided pairs say, ``histogram`` counts scores in bins of one bit
-    from ``matching_round.HISTOGRAM_FROM``, ``seconds`` is the time per stage. ``contest`` tells what came of the contest for
-    partners, where there was one, ``habits`` which words sources write differently, and ``free`` per source whether it was taken to be
-    without duplicates of its own.
+    ``compared`` counts candidate pairs, ``calibration`` turns scores into probabilities as decided pairs say, ``histogram`` counts
+    scores in bins of one bit from ``matching_round.HISTOGRAM_FROM``. ``contest`` tells what came of the contest for partners, where there
+    was one, ``habits`` which words sources write differently, and ``free`` per source whether it was taken to be without duplicates of
+    its own. ``outcomes`` says what the pass made of every record (see ``pass_table.Outcome``).
     """
 
-    records: RecordSet
-    pairs: PairTable
-    labels: IntArray
+    title: str
     keys: tuple[KeyReport, ...]
     left_out: tuple[LeftOut, ...]
     blocks: BlockIndex
-    compared: int
     bands: dict[str, int]
     histogram: npt.NDArray[np.int64]
-    ignored_decisions: tuple[tuple[int, int], ...]
     scorer: Scorer
     calibration: Calibration
     contest: Contest | None
     habits: tuple[WordHabit, ...]
     free: npt.NDArray[np.bool_]
+    outcomes: npt.NDArray[np.int8]
+
+    @property
+    def compared(self) -> int:
+        """Return how many pairs were compared."""
+        return int(self.histogram.sum())
+
+    @property
+    def plan(self) -> MatchPlan:
+        """Return the plan of a single pass that this one amounted to."""
+        return self.scorer.plan
+
+    def counts(self) -> dict[str, int]:
+        """Return how many records took part and what came of them, by the word of each outcome; the latter add up to the former."""
+        counted = np.bincount(self.outcomes, minlength=len(Outcome)).tolist()
+        told = {outcome.word: counted[outcome] for outcome in Outcome if outcome is not Outcome.NOT_IN}
+        return {"in": sum(told.values()), **told}
+
+
+@dataclass(frozen=True, slots=True)
+class MatchResult:
+    """The outcome of a run.
+
+    ``records`` are the tidy records, ``labels`` the cluster number of each, ``seconds`` is the time per stage, ``passes`` what came of
+    every pass of the plan, in order. What is told of how pairs were found is that of the first pass, where it is not a sum over all.
+    """
+
+    records: RecordSet
+    pairs: PairTable
+    labels: IntArray
+    passes: tuple[PassResult, ...]
+    ignored_decisions: tuple[tuple[int, int], ...]
     seconds: dict[str, float]
 
     @property
@@ -94,56 +119,72 @@ class MatchResult:
         """Return the number of clusters, single records included."""
         return int(self.labels.max(initial=-1)) + 1
 
+    @property
+    def first(self) -> PassResult:
+        """Return what came of the first pass: of the only one, in most plans."""
+        return self.passes[0]
 
-def _kept_pairs(matched: Round, given: Given, labels: IntArray, kept: npt.NDArray[np.bool_]) -> PairTable:
-    """Return the pairs that reach the lower limit (``kept`` of the settled ones), and all others inside clusters, compared or not,
-    of sources that meet."""
-    scorer, settled, sources = matched.scorer, matched.settled, matched.records.source_codes
-    codes = settled.left.astype(np.int64) * len(labels) + settled.right
+    @property
+    def scorer(self) -> Scorer:
+        """Return the scorer of the first pass."""
+        return self.first.scorer
+
+    @property
+    def calibration(self) -> Calibration:
+        """Return the calibration of the first pass."""
+        return self.first.calibration
+
+    @property
+    def compared(self) -> int:
+        """Return how many pairs were compared, over all passes."""
+        return sum(one.compared for one in self.passes)
+
+    @property
+    def bands(self) -> dict[str, int]:
+        """Return how many compared pairs fell into each band, over all passes."""
+        return {name: sum(one.bands[name] for one in self.passes) for name in self.first.bands}
+
+    def by_pass(self, pairs: PairTable) -> Iterator[tuple[PassResult, npt.NDArray[np.intp], PairTable]]:
+        """Yield, for every pass that some of the pairs come from, (pass, which pairs, these pairs with its levels only)."""
+        for number, one in enumerate(self.passes):
+            rows = np.flatnonzero(pairs.passed == number)
+            if len(rows) or not number:
+                own = pairs.part(rows)
+                scored = own.scored
+                levels = scored.levels[: len(one.plan.comparisons)]
+                scored = ScoredPairs(scored.bits, levels, scored.vetoed, scored.condition)
+                yield (
+                    one,
+                    rows,
+                    PairTable(own.left, own.right, scored, own.same, own.calibrated, own.rivals, own.passed),
+                )
+
+    def probabilities(self) -> npt.NDArray[np.float64]:
+        """Return the probability that each of the pairs is the same."""
+        chances = np.zeros(len(self.pairs), dtype=np.float64)
+        for one, rows, pairs in self.by_pass(self.pairs):
+            chances[rows] = one.calibration.probability(pairs.scored.bits)
+        return chances
+
+
+def _told_pairs(
+    standing: StandingPairs, scorer: Scorer, sources: IntArray, meets: npt.NDArray[np.bool_], labels: IntArray
+) -> PairTable:
+    """Return the standing pairs that reach the lower limit, and all others inside clusters, compared or not, of sources that meet."""
     inside = np.stack(pairs_within_clusters(labels))
-    inside = inside[:, given.meets[sources[inside[0]], sources[inside[1]]]]
+    inside = inside[:, meets[sources[inside[0]], sources[inside[1]]]]
     inside_codes = inside[0].astype(np.int64) * len(labels) + inside[1]
-    keep = np.flatnonzero(kept | np.isin(codes, inside_codes))
-    further = inside[:, ~np.isin(inside_codes, codes)]
-    more = scorer.score(further[0], further[1])
-    nothing = np.zeros(further.shape[1], dtype=np.float32)
-    left, right = np.concatenate((settled.left[keep], further[0])), np.concatenate((settled.right[keep], further[1]))
-    order = np.lexsort((right, left))
-    scored = settled.scored
-    return PairTable(
-        left[order], right[order],
-        ScoredPairs(
-            np.concatenate((scored.bits[keep], more.bits))[order],
-            np.concatenate((scored.levels[:, keep], more.levels), axis=1)[:, order],
-            np.concatenate((scored.vetoed[keep], more.vetoed))[order],
-            np.concatenate((scored.condition[keep], more.condition))[order],
-        ),
-        (labels[left] == labels[right])[order],
-        np.concatenate((settled.calibrated[keep], nothing))[order], np.concatenate((settled.rivals[keep], nothing))[order],
-    )  # fmt: skip
-
-
-def _habits(matched: Round) -> dict[str, tuple[WordHabit, ...]]:
-    """Return, per field with names of organisations, the words that sources write differently."""
-    settled, sources = matched.settled, matched.records.source_codes
-    likely = np.flatnonzero(matched.scorer.kept(settled.scored) & (sources[settled.left] != sources[settled.right]))
-    left, right = settled.left[likely], settled.right[likely]
-    best = best_of_both(left, right, settled.scored.bits[likely], sources)
-    names = {rule.field for rule in matched.scorer.plan.comparisons if rule.using == _NAMES_WITH_HABITS}
-    found = {name: find_word_habits(matched.records, name, left[best], right[best]) for name in sorted(names)}
-    return {name: habits for name, habits in found.items() if habits}
-
-
-def _are_worth_a_round(habits: Mapping[str, Sequence[WordHabit]], matched: Round) -> bool:
-    """Whether words that sources write differently are found in enough of the likely pairs to match everything again."""
-    likely = int(matched.scorer.kept(matched.settled.scored).sum())
-    return sum(habit.times for found in habits.values() for habit in found) > _LEAST_TOLD * likely
-
-
-def _reworded(records: RecordSet, habits: Mapping[str, Sequence[WordHabit]]) -> RecordSet:
-    for name, found in habits.items():
-        records = reworded(records, name, found)
-    return records
+    codes = standing.codes(len(labels))
+    kept = standing.at(standing.kept | np.isin(codes, inside_codes))
+    left, right = inside[:, ~np.isin(inside_codes, codes)]
+    scored = with_levels(scorer.score(left, right), len(standing.scored.levels))
+    nothing = np.zeros(len(left), dtype=np.float32)
+    further = StandingPairs(
+        left, right, scored, nothing.astype(np.bool_), nothing, nothing, np.zeros(len(left), dtype=np.int8)
+    )
+    told = kept.joined(further)
+    same = labels[told.left] == labels[told.right]
+    return PairTable(told.left, told.right, told.scored, same, told.calibrated, told.rivals, told.passed)
 
 
 def own_duplicates_of(records: RecordSet, without_duplicates: Iterable[str]) -> npt.NDArray[np.bool_]:
@@ -168,20 +209,80 @@ def sources_that_meet(
     return meets
 
 
+@dataclass(slots=True)
+class _SoFar:
+    """What the passes so far have left behind."""
+
+    standing: StandingPairs
+    labels: IntArray
+    ignored: tuple[tuple[int, int], ...] = ()
+
+    def sides(self, one: Pass, scope: Sides) -> Sides:
+        """Return the sides of a pass: those of its scope, as far as it works on them."""
+        if one.works_on == "everything":
+            return scope
+        if one.works_on == "ambiguous":
+            among = ambiguous(self.standing, self.labels)
+            return scope.both(Sides(among, among))
+        among = unmatched(self.labels)
+        return scope.both(Sides(among, among if one.works_on == "unmatched" else np.ones_like(among)))
+
+    def joined(self) -> IntArray:
+        """Return pairs that hold the clusters together: every record with the first one of its cluster."""
+        _, first, which = np.unique(self.labels, return_index=True, return_inverse=True)
+        pairs = np.stack([first[which], np.arange(len(self.labels))], axis=1).astype(np.int32)
+        with_another: IntArray = pairs[pairs[:, 0] != pairs[:, 1]]
+        return with_another
+
+
+def _clustered(matched: Round, given: Given, so_far: _SoFar, one_to_one: bool) -> IntArray:
+    """Return the clusters after a pass, and note which decisions could not be followed."""
+    settled, scorer, plan = matched.settled, matched.scorer, given.plan
+    linked = scorer.same(settled.scored)
+    sources = matched.records.source_codes
+    decided = given.decisions
+    together = Decisions(np.concatenate((so_far.joined(), decided.same)), decided.different)
+    outcome = cluster_records(
+        settled.left[linked], settled.right[linked], settled.scored.bits[linked], sources=sources,
+        own_duplicates=given.own_duplicates & ~np.bool_(one_to_one), decisions=together,
+        score=SettledScores(scorer, settled, len(sources)).score, least_mean=plan.clustering.least_mean,
+        least_link=plan.limits.same, may_be_vetoed=scorer.may_be_vetoed(),
+    )  # fmt: skip
+    so_far.ignored = outcome.ignored
+    return outcome.labels
+
+
+def _pass_result(title: str, matched: Round, habits: tuple[WordHabit, ...], told: npt.NDArray[np.int8]) -> PassResult:
+    settled, scorer = matched.settled, matched.scorer
+    compared, reaching = int(matched.histogram.sum()), int(scorer.kept(settled.scored).sum())
+    links = int(scorer.same(settled.scored).sum())
+    bands = {
+        Band.SAME.value: links,
+        Band.UNSURE.value: reaching - links,
+        Band.DIFFERENT.value: compared - reaching,
+        "vetoed": matched.vetoed,
+    }
+    keys = tuple(KeyReport(count, int(first)) for count, first in zip(matched.index.counts, matched.found, strict=True))
+    return PassResult(
+        title=title, keys=keys, left_out=matched.index.left_out, blocks=matched.index, bands=bands, histogram=matched.histogram,
+        scorer=scorer, calibration=matched.calibration, contest=settled.contest, habits=habits, free=settled.free, outcomes=told,
+    )  # fmt: skip
+
+
 def run(
     records: RecordSet, plan: MatchPlan, *, decisions: Decisions | None = None, without_duplicates: Iterable[str] = (),
     references: Iterable[str] = (), layout: Layout | None = None, tidy_steps: TidySteps = NOTHING, are_tidy: bool = False,
-    progress: Progress | None = None,
+    known: Known | None = None, progress: Progress | None = None,
 ) -> MatchResult:  # fmt: skip
-    """Match ``records`` (delivered values) by ``plan`` and return pairs with verdicts and clusters.
+    """Match ``records`` (delivered values) by ``plan``, pass by pass, and return pairs with verdicts and clusters.
 
     ``decisions`` hold pairs of record numbers; ``without_duplicates`` names sources that promise to have no duplicates
     of their own; where ``references`` names sources, records of the others are compared with theirs only.
     ``layout`` says what the fields are, where it is not the usual one of the plan's kind; ``tidy_steps`` holds the tidy steps
     that come before what is done by kind. Where the records ``are_tidy``, as they are kept beside the delivered ones,
-    neither counts.
+    neither counts. ``known`` is what else is known of the records, by which the scope of a pass may choose.
     ``progress(stage, done, total)`` may raise Cancelled. The result does not depend on the order in which records were
-    added, since a RecordSet is in canonical order.
+    added, since a RecordSet is in canonical order. What a pass joined, a later one may extend, never undo.
     """
     stages = Stages(progress)
     decisions = decisions or Decisions.none()
@@ -191,55 +292,31 @@ def run(
         if not are_tidy:
             tidy = tidy_records(layout or default_layout(plan.kind), records, stages.report, tidy_steps)
         tidy = with_learned_towns(tidy)
-    meets = sources_that_meet(tidy, plan, own_duplicates, set(references))
-    given = Given(plan, meets, own_duplicates, decisions)
-    matched = match_once(tidy, given, stages)
-    with stages.stage("contest"):
-        habits = fresh = _habits(matched)
-    rounds = _ROUNDS if plan.weights.wording == "used" and is_little_known(matched.settled.scored) else 0
-    while rounds and _are_worth_a_round(fresh, matched):
-        matched = match_once(_reworded(matched.records, fresh), given, stages)
-        fresh = _habits(matched)
-        habits, rounds = (
-            {**habits, **{name: (*habits.get(name, ()), *found) for name, found in fresh.items()}},
-            rounds - 1,
-        )
-    settled, scorer = matched.settled, matched.scorer
-    with stages.stage("cluster"):
-        stages.report("cluster", 0, 1)
-        linked = scorer.same(settled.scored)
-        outcome = cluster_records(
-            settled.left[linked], settled.right[linked], settled.scored.bits[linked],
-            sources=tidy.source_codes, own_duplicates=own_duplicates,
-            decisions=decisions, score=SettledScores(scorer, settled, len(tidy)).score, least_mean=plan.clustering.least_mean,
-            least_link=plan.limits.same, may_be_vetoed=scorer.may_be_vetoed(),
-        )  # fmt: skip
-
-    compared = int(matched.histogram.sum())
-    kept = scorer.kept(settled.scored)
-    pairs = _kept_pairs(matched, given, outcome.labels, kept)
-    links, reaching = int(linked.sum()), int(kept.sum())
-    bands = {
-        Band.SAME.value: links,
-        Band.UNSURE.value: reaching - links,
-        Band.DIFFERENT.value: compared - reaching,
-        "vetoed": matched.vetoed,
-    }
+    passes = plan.in_order()
+    comparisons = max(len(own.comparisons) for _, own in passes)
+    so_far = _SoFar(StandingPairs.none(comparisons), np.arange(len(tidy), dtype=np.int32))
+    results: list[PassResult] = []
+    first_records: RecordSet | None = None
+    every_meets = np.zeros((len(tidy.sources),) * 2, dtype=np.bool_)
+    for number, (one, own) in enumerate(passes):
+        free = own_duplicates & ~np.bool_(own.scope.one_to_one)
+        meets = sources_that_meet(tidy, own, free, set(references))
+        sides = so_far.sides(one, sides_of_scope(tidy, own.scope, known))
+        doubtful = unsure_pairs(so_far.standing, so_far.labels)
+        given = Given(own, meets, free, decisions, sides, (doubtful.left, doubtful.right))
+        matched, habits = match_in_rounds(tidy, given, stages)
+        with stages.stage("cluster"):
+            stages.report("cluster", 0, 1)
+            before, kept = so_far.labels, matched.scorer.kept(matched.settled.scored)
+            fresh = StandingPairs.of(matched.settled, kept, number, comparisons)
+            so_far.standing = after_pass(so_far.standing, fresh, sides, before)
+            so_far.labels = _clustered(matched, given, so_far, own.scope.one_to_one)
+        told = outcomes(so_far.standing, before, so_far.labels, sides)
+        results.append(_pass_result(one.title, matched, habits, told))
+        first_records = first_records or matched.records
+        every_meets |= meets
     return MatchResult(
-        records=matched.records,
-        pairs=pairs,
-        labels=outcome.labels,
-        keys=tuple(KeyReport(count, int(first)) for count, first in zip(matched.index.counts, matched.found, strict=True)),
-        left_out=matched.index.left_out,
-        blocks=matched.index,
-        compared=compared,
-        bands=bands,
-        histogram=matched.histogram,
-        ignored_decisions=outcome.ignored,
-        scorer=scorer,
-        calibration=matched.calibration,
-        contest=settled.contest,
-        habits=tuple(habit for found in habits.values() for habit in found),
-        free=settled.free,
-        seconds=stages.seconds,
+        records=first_records or tidy,
+        pairs=_told_pairs(so_far.standing, results[0].scorer, tidy.source_codes, every_meets, so_far.labels),
+        labels=so_far.labels, passes=tuple(results), ignored_decisions=so_far.ignored, seconds=stages.seconds,
     )  # fmt: skip

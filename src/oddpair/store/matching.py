@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from .bulk import copied_out, copy_lines, copy_numbers, copy_rows
 from .tables import Run, RunCluster, RunPair
 
-PAIR_COLUMNS = ("run_id", "left_id", "right_id", "score", "same", "kind", "condition", "levels", "bits")
+PAIR_COLUMNS = ("run_id", "left_id", "right_id", "score", "same", "kind", "condition", "levels", "bits", "passed")
 
 
 def write_pairs(session: Session, lines: bytes) -> None:
@@ -19,11 +19,13 @@ def write_pairs(session: Session, lines: bytes) -> None:
 
 
 def write_clusters(
-    session: Session, run_id: int, records: npt.NDArray[np.int64], clusters: npt.NDArray[np.int64]
-) -> None:
-    """COPY cluster memberships of a run."""
+    session: Session, run_id: int, records: npt.NDArray[np.int64], clusters: npt.NDArray[np.int64],
+    outcomes: npt.NDArray[np.int64],
+) -> None:  # fmt: skip
+    """COPY cluster memberships of a run, with what came of every record in its passes."""
     runs = np.full(len(records), run_id)
-    copy_numbers(session, "run_clusters", ("run_id", "record_id", "cluster"), (runs, records, clusters))
+    columns = ("run_id", "record_id", "cluster", "outcomes")
+    copy_numbers(session, "run_clusters", columns, (runs, records, clusters, outcomes))
 
 
 def write_awkward(session: Session, rows: Iterable[tuple[int, int, int, int, float, str]]) -> None:
@@ -47,7 +49,7 @@ def runs_to_forget(session: Session, register_id: int) -> list[int]:
         session.scalars(
             text("""
                 SELECT r.id FROM runs r WHERE r.register_id = :register_id AND r.state <> 'standing'
-                AND (r.state = 'storing' OR EXISTS (SELECT FROM run_clusters c WHERE c.run_id = r.id)) ORDER BY 1
+                AND r.state <> 'kept' AND (r.state = 'storing' OR EXISTS (SELECT FROM run_clusters c WHERE c.run_id = r.id)) ORDER BY 1
             """),
             {"register_id": register_id},
         )

@@ -143,10 +143,16 @@ def _neighbours(large: _Large, records: RecordSet, ready: _Collected) -> None:
 
 
 def _blocks_of_key(
-    records: RecordSet, key: BlockingKey, narrowing: Sequence[BlockingKey], most: int
+    records: RecordSet,
+    key: BlockingKey,
+    narrowing: Sequence[BlockingKey],
+    most: int,
+    among: npt.NDArray[np.bool_] | None,
 ) -> tuple[_Collected, list[LeftOut]]:
     ready = _Collected()
     owners, values, spell = key_values(records, key)
+    if among is not None:
+        owners, values = owners[among[owners]], values[among[owners]]
     large = _split_off(owners, *_cut(values), most, ready, lambda row: spell(int(values[row])))
     for further in narrowing:
         if large.names:
@@ -162,9 +168,12 @@ def _blocks_of_key(
 
 def build_index(
     records: RecordSet, keys: Sequence[BlockingKey], narrowing: Sequence[BlockingKey], most: int,
-    progress: Callable[[str, int, int], None] | None = None,
+    progress: Callable[[str, int, int], None] | None = None, *, among: npt.NDArray[np.bool_] | None = None,
 ) -> BlockIndex:  # fmt: skip
-    """Return the index of all blocks with two to ``most`` records; larger ones are narrowed by the further keys."""
+    """Return the index of all blocks with two to ``most`` records; larger ones are narrowed by the further keys.
+
+    ``among`` says which records take part: all, where it is not given.
+    """
     all_members: list[Codes] = []
     all_sizes: list[Codes] = []
     key_numbers: list[Codes] = []
@@ -173,7 +182,7 @@ def build_index(
     for number, key in enumerate(keys):
         if progress:
             progress("block", number, len(keys))
-        blocks, remaining = _blocks_of_key(records, key, narrowing, most)
+        blocks, remaining = _blocks_of_key(records, key, narrowing, most, among)
         left_out += remaining
         sizes = np.concatenate([np.zeros(0, dtype=np.int64), *blocks.sizes])
         all_members += blocks.members
@@ -191,12 +200,13 @@ def build_index(
 EVERY_PAIR = "every pair"
 
 
-def with_every_pair(index: BlockIndex, records: int) -> BlockIndex:
-    """Return the index with one more block that holds all records, so that every pair is compared; its key comes last."""
-    everybody = np.arange(records, dtype=np.int32)
-    count = KeyCount(EVERY_PAIR, 1, records, records * (records - 1) // 2)
+def with_every_pair(index: BlockIndex, among: IntArray, records: int) -> BlockIndex:
+    """Return the index of so many records with one more block, of those that take part (``among``), so that every pair of them is
+    compared; its key comes last."""
+    many = len(among)
+    count = KeyCount(EVERY_PAIR, 1, many, many * (many - 1) // 2)
     return index_of_blocks(
-        np.concatenate((index.members, everybody)), np.append(np.diff(index.starts), records).astype(np.int64),
+        np.concatenate((index.members, among)), np.append(np.diff(index.starts), many).astype(np.int64),
         np.append(index.keys, len(index.counts)).astype(np.int16), records, (*index.counts, count), index.left_out,
     )  # fmt: skip
 

@@ -1,7 +1,17 @@
 """The contest for partners: a record has one partner at most in a list without duplicates of its own."""
 
 from .contest import Contest
+from .one_to_one import paired_one_to_one
 from .report import contest_document
 from .settle import Settled, SettledScores, is_little_known, room_for_contest, settle
 
-__all__ = ["Contest", "Settled", "SettledScores", "contest_document", "is_little_known", "room_for_contest", "settle"]
+__all__ = [
+    "Contest",
+    "Settled",
+    "SettledScores",
+    "contest_document",
+    "is_little_known",
+    "paired_one_to_one",
+    "room_for_contest",
+    "settle",
+]

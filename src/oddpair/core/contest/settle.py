@@ -33,9 +33,8 @@ class Settled:
     free: Flags
 
 
-def room_for_contest(scorer: Scorer, sources: IntArray, meets: Flags) -> float:
-    """Return how many bits below the lower limit pairs may score that a contest could still bring up to it."""
-    sizes = np.bincount(sources, minlength=len(meets)).astype(np.float64)
+def room_for_contest(scorer: Scorer, sizes: npt.NDArray[np.float64], meets: Flags) -> float:
+    """Return how many bits below the lower limit pairs may score that a contest between lists of these sizes could still bring up to it."""
     if scorer.plan.weights.contest == "none" or not _some_meet(meets, sizes):
         return 0.0
     lists = Lists(np.maximum(sizes, 1.0), np.ones(len(sizes), dtype=np.bool_), meets)
@@ -51,7 +50,8 @@ def _some_meet(meets: Flags, sizes: npt.NDArray[np.float64]) -> bool:
     return bool((_across(meets) & (sizes > 0)[:, None] & (sizes > 0)[None, :]).any())
 
 
-def _codes(pairs: IntArray, count: int) -> npt.NDArray[np.int64]:
+def codes_of(pairs: IntArray, count: int) -> npt.NDArray[np.int64]:
+    """Return a number for each of some pairs, rows (left, right) in either order, among so many records."""
     codes: npt.NDArray[np.int64] = pairs.min(axis=1, initial=count).astype(np.int64) * count + pairs.max(
         axis=1, initial=0
     )
@@ -65,8 +65,8 @@ def _known(
     codes = np.minimum(left, right).astype(np.int64) * count + np.maximum(left, right)
     known = np.where(vetoed, -1, 0)
     same, different = decided
-    known[np.isin(codes, _codes(different, count))] = -1
-    known[np.isin(codes, _codes(same, count))] = 1
+    known[np.isin(codes, codes_of(different, count))] = -1
+    known[np.isin(codes, codes_of(same, count))] = 1
     return known.astype(np.int8)
 
 
@@ -107,17 +107,17 @@ def _in_full(scorer: Scorer, scored: ScoredPairs) -> Flags:
 
 
 def settle(
-    scorer: Scorer, left: IntArray, right: IntArray, scored: ScoredPairs, *, sources: IntArray, meets: Flags, promised: Flags,
-    decided: tuple[IntArray, IntArray],
+    scorer: Scorer, left: IntArray, right: IntArray, scored: ScoredPairs, *, sources: IntArray, sizes: npt.NDArray[np.float64],
+    meets: Flags, promised: Flags, decided: tuple[IntArray, IntArray],
 ) -> Settled:  # fmt: skip
     """Return the candidate pairs with the scores that a contest between free lists gives them; the scorer takes over its starts.
 
-    ``meets`` says which sources are compared, ``promised`` which are promised to be free of duplicates. Of pairs inside lists
-    that are found to be free, those that their partners tell apart are dropped below all limits, the others are at most unsure.
+    ``sizes`` says how many records of every source take part, ``meets`` which sources are compared, ``promised`` which are
+    promised to be free of duplicates. Of pairs inside lists that are found to be free, those that their partners tell apart are
+    dropped below all limits, the others are at most unsure.
     ``decided`` are the pairs decided the same and those decided different, rows (left, right) in either order.
     """
     nothing = np.zeros(len(left), dtype=np.float32)
-    sizes = np.bincount(sources, minlength=len(meets)).astype(np.float64)
     none = Settled(left, right, scored, nothing, nothing, None, promised)
     if scorer.plan.weights.contest == "none" or not _some_meet(meets, sizes):
         return none

@@ -1,9 +1,8 @@
 """The model of a match plan and its validation."""
 
 from collections.abc import Iterator
-from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from ..blocking.keys import BlockingKey, parse_key
 from ..compare import COMPARISONS
@@ -11,112 +10,23 @@ from ..errors import PlanInvalid, did_you_mean
 from ..fields import Layout, RegisterKind
 from ..tidying import tidy_fields
 from .conditions import Condition, condition_fields
+from .parts import (
+    Blocking,
+    Clustering,
+    ComparisonRule,
+    Correlated,
+    Limits,
+    Part,
+    Probabilities,
+    Veto,
+    Weights,
+    rule_problems,
+)
+from .passes import MOST_PASSES, Pass, Scope
 
 
-class _Part(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class Limits(_Part):
-    """Where the bands begin, in bits of evidence: from ``same`` on a pair is the same, from ``unsure`` on in doubt."""
-
-    same: float = Field(ge=-100, le=200)
-    unsure: float = Field(ge=-100, le=200)
-
-
-class Blocking(_Part):
-    """Which records meet: key expressions, and further keys by which blocks over ``most_records`` are narrowed.
-
-    Where all records make no more than ``every_pair_up_to`` pairs, every pair is compared, whatever keys they share.
-    """
-
-    most_records: int = Field(default=200, ge=2, le=5000)
-    scope: Literal["all", "across sources", "within sources"] = "all"
-    every_pair_up_to: int = Field(default=0, ge=0, le=100_000_000)
-    keys: tuple[str, ...] = Field(min_length=1)
-    narrow_by: tuple[str, ...] = ()
-
-
-class ComparisonRule(_Part):
-    """How one field is compared.
-
-    ``among_same`` says how often two records of one entity come out at a level, where that is expected to be other than
-    usual for the comparison, ``among_related`` how often those of two related entities do (sister firms, one household): without
-    it, relatives agree by chance only. ``bits`` sets the evidence of a level by hand. ``strength`` is how much of the information in
-    an agreeing value counts. A missing value is worth nothing.
-    """
-
-    field: str
-    using: str
-    label: str
-    called: str = ""
-    options: dict[str, Any] = {}
-    among_same: dict[str, Annotated[float, Field(gt=0, lt=1)]] = {}
-    among_related: dict[str, Annotated[float, Field(gt=0, lt=1)]] = {}
-    bits: dict[str, Annotated[float, Field(ge=-100, le=100)]] = {}
-    strength: float = Field(default=1.0, ge=0, le=2)
-
-    @property
-    def name(self) -> str:
-        """Return the name by which other parts of the plan speak of this comparison: ``called``, else its field."""
-        return self.called or self.field
-
-
-class Correlated(_Part):
-    """Comparisons that agree together by chance (an address and its telephone).
-
-    The strongest agreement of the group counts in full, of the others only a ``share``. Where ``beyond_even`` is given, the
-    group alone brings a pair at most that many bits beyond even odds: neighbours under one roof share all of it.
-    ``also_at`` names comparisons that belong to the group at some of their levels only.
-    """
-
-    fields: tuple[str, ...] = Field(min_length=2)
-    also_at: dict[str, tuple[str, ...]] = {}
-    share: float = Field(default=0.5, ge=0, le=1)
-    beyond_even: float | None = Field(default=None, ge=-50, le=50)
-
-
-class Weights(_Part):
-    """Where the weights come from: ``estimate`` them on the data, starting from expectations worth ``prior_pairs`` pairs.
-
-    ``contest`` says in which sources a record of another one has to choose its only partner: in those that are promised or
-    found to be without duplicates of their own, in those that are promised to be, or in none. ``wording`` says what becomes of
-    words that sources write differently as a habit: they are only told, or used in further rounds where little else is known.
-    """
-
-    estimate: bool = True
-    contest: Literal["found", "promised", "none"] = "found"
-    wording: Literal["used", "told"] = "told"
-    prior_pairs: float = Field(default=200, ge=1, le=1_000_000)
-    matches_per_record: float = Field(default=0.5, gt=0, le=1000)
-    relatives_per_record: float = Field(default=0.1, gt=0, le=1000)
-
-
-class Veto(_Part):
-    """A contradiction that no other agreement outweighs."""
-
-    field: str
-    level: str
-
-
-class Clustering(_Part):
-    """What holds a cluster together: the mean evidence between the two parts that are joined, in bits; and below how many bits two
-    records stay apart that would be the same, did not what they differ in tell them for relatives."""
-
-    least_mean: float = Field(default=0.0, ge=-100, le=200)
-    relatives_below: float = Field(default=0.0, ge=-100, le=200)
-
-
-class Probabilities(_Part):
-    """How a score becomes log2 odds before pairs are decided: ``slope * bits + shift``. Not used where records contest for a partner,
-    whose odds are learned from the lists themselves."""
-
-    slope: float = Field(default=1.0, ge=0.2, le=5)
-    shift: float = Field(default=0.0, ge=-20, le=20)
-
-
-class MatchPlan(_Part):
-    """How a register is matched."""
+class MatchPlan(Part):
+    """How a register is matched: in one pass, or in several ``passes`` in order, each of which says what it does otherwise."""
 
     title: str
     kind: RegisterKind
@@ -129,6 +39,22 @@ class MatchPlan(_Part):
     vetoes: tuple[Veto, ...] = ()
     conditions: tuple[Condition, ...] = ()
     clustering: Clustering = Clustering()
+    scope: Scope = Scope()
+    passes: tuple[Pass, ...] = Field(default=(), max_length=MOST_PASSES)
+
+    def in_order(self) -> tuple[tuple[Pass, "MatchPlan"], ...]:
+        """Return the passes, each with the plan of a single pass that it amounts to; a plan without passes is one pass itself."""
+        if not self.passes:
+            return ((Pass(title=self.title), self),)
+        return tuple((one, self.model_copy(update=one.changes(self.comparisons))) for one in self.passes)
+
+    def of_pass(self, number: int) -> "MatchPlan":
+        """Return the plan of a single pass that pass ``number`` (from 0) amounts to."""
+        return self.in_order()[number][1]
+
+    def every_comparison(self) -> tuple[ComparisonRule, ...]:
+        """Return the comparisons of all passes, those of one name once."""
+        return tuple({rule.name: rule for _, plan in reversed(self.in_order()) for rule in plan.comparisons}.values())
 
     def blocking_keys(self) -> tuple[BlockingKey, ...]:
         """Return the parsed blocking keys."""
@@ -140,6 +66,17 @@ class MatchPlan(_Part):
 
     def problems(self, layout: Layout) -> Iterator[str]:
         """Yield every breach of a rule that the shape of the document alone does not show; the fields are those of a layout."""
+        if not self.passes:
+            yield from self._own_problems(layout)
+        titles = [one.title for one in self.passes]
+        for title in sorted({title for title in titles if titles.count(title) > 1}):
+            yield f"passes: two are called '{title}'; give each a title of its own"
+        if self.passes and self.passes[0].works_on != "everything":
+            yield f"pass '{titles[0]}': the first pass works on everything, since nothing is matched before it"
+        for one, plan in self.in_order() if self.passes else ():
+            yield from (f"pass '{one.title}': {problem}" for problem in plan._own_problems(layout))
+
+    def _own_problems(self, layout: Layout) -> Iterator[str]:
         if self.limits.unsure > self.limits.same:
             yield f"limits: unsure ({self.limits.unsure}) must not be above same ({self.limits.same})"
         fields = tidy_fields(layout)
@@ -154,7 +91,10 @@ class MatchPlan(_Part):
                     yield f"blocking key '{expression}': no tidy field '{part.field}'.{did_you_mean(part.field, fields)}"
         roots = {field.split(".")[0] for field in fields} | set(fields)
         for rule in self.comparisons:
-            yield from _rule_problems(rule, roots)
+            yield from rule_problems(rule, roots)
+        for name in (*self.scope.one_side, *self.scope.other_side):
+            if name not in fields:
+                yield f"scope: no tidy field '{name}'.{did_you_mean(name, fields)}"
         names = [rule.name for rule in self.comparisons]
         for name in sorted({name for name in names if names.count(name) > 1}):
             yield f"comparisons: '{name}' is compared twice; give one of them a name of its own"
@@ -180,21 +120,3 @@ class MatchPlan(_Part):
             for level in levels:
                 if level not in known:
                     yield f"{where}: '{rule.using}' has no level '{level}'.{did_you_mean(level, known)}"
-
-
-def _rule_problems(rule: ComparisonRule, fields: set[str]) -> Iterator[str]:
-    if rule.field not in fields:
-        yield f"comparison of '{rule.field}': no such field.{did_you_mean(rule.field, fields)}"
-    known = COMPARISONS.get(rule.using)
-    if known is None:
-        yield f"comparison of '{rule.field}': no comparison '{rule.using}'.{did_you_mean(rule.using, COMPARISONS)}"
-        return
-    levels = known.levels[1:]
-    for level in (*rule.bits, *rule.among_same, *rule.among_related):
-        if level not in levels:
-            yield f"comparison of '{rule.field}': '{rule.using}' has no level '{level}'.{did_you_mean(level, levels)}"
-    for option, value in rule.options.items():
-        if option not in known.options:
-            yield f"comparison of '{rule.field}': '{rule.using}' has no option '{option}'.{did_you_mean(option, known.options)}"
-        elif problem := known.options[option].problem(value):
-            yield f"comparison of '{rule.field}': option '{option}' {problem}; got {value!r}"

@@ -91,9 +91,12 @@ class Scorer:
 
     starts: Bits
 
-    def __init__(self, records: RecordSet, plan: MatchPlan) -> None:
+    def __init__(self, records: RecordSet, plan: MatchPlan, *, taking_part: int | None = None) -> None:
+        """Prepare the comparisons of ``plan``; how common a value is, all records tell, how likely a pair is beforehand, those
+        ``taking_part`` (all, where no number is given)."""
         self.plan = plan
         self._records = records
+        self._taking_part = len(records) if taking_part is None else taking_part
         self._measures = [prepare_rule(rule, records) for rule in plan.comparisons]
         self._correction: Correction | None = None
         self.matches_per_record = plan.weights.matches_per_record
@@ -126,7 +129,7 @@ class Scorer:
         self.table = weight_table(self.plan, self.shares)
         sources = len(self._records.sources)
         self.starts = np.full(
-            (sources, sources), starting_bits(len(self._records), self.matches_per_record), dtype=np.float32
+            (sources, sources), starting_bits(self._taking_part, self.matches_per_record), dtype=np.float32
         )
 
     def learn(self, shares: Sequence[LevelShares], matches_per_record: float, relatives_per_record: float) -> None:
@@ -198,7 +201,7 @@ class Scorer:
         measured = self.measure(left, right)
         starting = self.starting(left, right)
         weighed = weigh(self.table, *measured, starting)
-        first = starting_bits(len(self._records), self.matches_per_record)
+        first = starting_bits(self._taking_part, self.matches_per_record)
         by_relation = np.float32(np.log2(self.matches_per_record / self.relatives_per_record) - first) + starting
         by_chance = weighed.evidence.sum(axis=0) + starting
         relatives = taken_by_relatives(by_chance, weighed.against_relatives + by_relation)

@@ -6,7 +6,7 @@ is cleared away by the next one.
 """
 
 from collections.abc import Callable, Iterable
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from itertools import islice
 from typing import Any
@@ -19,15 +19,14 @@ from sqlalchemy.orm import Session
 
 from ...core import explain, pipeline
 from ...core.clustering import Decisions, awkward_clusters
-from ...core.contest import contest_document
 from ...core.errors import Refused
 from ...core.fields import Layout
 from ...core.kinds_of_doubt import kinds_of_doubt
-from ...core.matching_round import HISTOGRAM_FROM
+from ...core.pass_report import pass_report
+from ...core.pass_table import packed
 from ...core.plan import MatchPlan, parse_plan
 from ...core.records import RecordSet, RecordSetBuilder
 from ...core.tidying import TidySteps
-from ...core.wording import habits_document
 from ...store import journal, matching
 from ...store.counters import count_waiting, counters_of
 from ...store.decisions import decisions_in_force
@@ -170,7 +169,8 @@ def _store(sessions: SessionFactory, given: MatchInput, result: pipeline.MatchRe
             progress("store results", start, len(result.pairs))
             matching.write_pairs(session, _pair_lines(run.id, result, given.ids, slice(start, start + _PAIRS_AT_ONCE)))
         names = cluster_names(result.labels, given.ids)
-        matching.write_clusters(session, run.id, given.ids, names)
+        told = packed([one.outcomes for one in result.passes])
+        matching.write_clusters(session, run.id, given.ids, names, told)
         matching.write_awkward(session, _awkward(run.id, result, given.ids, names))
         return run.id
 
@@ -226,9 +226,17 @@ def cluster_names(labels: npt.NDArray[np.int32], ids: Numbers) -> Numbers:
 def _pair_lines(run_id: int, result: pipeline.MatchResult, ids: Numbers, rows: slice) -> bytes:
     """Return lines with ``matching.PAIR_COLUMNS``: levels as bytes, evidence and what stands beside it in hundredths of a
     bit as 16-bit numbers."""
-    pairs = result.pairs.part(rows)
-    evidence = explain.evidence_table(result.scorer, pairs)
-    kinds = kinds_of_doubt(result.scorer.plan, pairs.scored.levels, evidence.compared) if len(pairs.left) else []
+    return b"".join(
+        _lines_of_pass(run_id, one, pairs, ids)
+        for one, _, pairs in result.by_pass(result.pairs.part(rows))
+        if len(pairs)
+    )
+
+
+def _lines_of_pass(run_id: int, one: pipeline.PassResult, pairs: pipeline.PairTable, ids: Numbers) -> bytes:
+    evidence = explain.evidence_table(one.scorer, pairs)
+    kinds = kinds_of_doubt(one.plan, pairs.scored.levels, evidence.compared)
+    passed = int(pairs.passed[0])
     bits = np.clip(np.round(evidence.rows.T * 100), -32768, 32767).astype("<i2")
     levels = np.ascontiguousarray(pairs.scored.levels.T)
     left, right = ids[pairs.left], ids[pairs.right]
@@ -238,7 +246,7 @@ def _pair_lines(run_id: int, result: pipeline.MatchResult, ids: Numbers, rows: s
     )  # fmt: skip
     return "".join(
         f"{run_id}\t{a}\t{b}\t{score}\t{'t' if same else 'f'}\t{'' if same else kind}\t{condition}"
-        f"\t\\\\x{level.tobytes().hex()}\t\\\\x{amount.tobytes().hex()}\n"
+        f"\t\\\\x{level.tobytes().hex()}\t\\\\x{amount.tobytes().hex()}\t{passed}\n"
         for a, b, score, same, kind, condition, level, amount in columns
     ).encode()
 
@@ -253,16 +261,7 @@ def run_report(result: pipeline.MatchResult, plan_version: int) -> dict[str, Any
         "pairs_same": int(result.pairs.same.sum()),
         "pairs_unsure": int((~result.pairs.same).sum()),
         "clusters": result.cluster_count,
-        "histogram": {"from": HISTOGRAM_FROM, "counts": result.histogram.tolist()},
-        "keys": [
-            {"key": item.count.key, "blocks": item.count.blocks, "largest_block": item.count.largest_block,
-             "pairs_proposed": item.count.pairs_proposed, "pairs_first_found": item.pairs_first_found}
-            for item in result.keys
-        ],
-        "left_out": [asdict(item) for item in result.left_out],
         "ignored_decisions": len(result.ignored_decisions),
-        "calibration": asdict(result.calibration),
-        "contest": contest_document(result.records.sources, result.free, result.contest),
-        "wording": habits_document(result.habits),
+        "passes": [pass_report(one, result.records.sources) for one in result.passes],
         "seconds": result.seconds,
-    }  # fmt: skip
+    }

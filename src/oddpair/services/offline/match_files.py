@@ -15,6 +15,7 @@ from ...core.contest import contest_document
 from ...core.cycles import without_cycle_search
 from ...core.errors import InputError, did_you_mean
 from ...core.fields import Layout, default_layout
+from ...core.pass_report import key_report, pass_report
 from ...core.plan import MatchPlan, plan_to_yaml
 from ...core.processes import processes
 from ...core.records import RecordSet
@@ -105,7 +106,7 @@ def _write_results(
     form: str = STANDARD,
 ) -> None:  # fmt: skip
     write_csv_columns(out / "pairs.csv", _pair_columns(records, result))
-    blocks = result.blocks
+    blocks = result.first.blocks
     np.savez(out / BLOCKS_FILE, members=blocks.members, sizes=np.diff(blocks.starts), keys=blocks.keys)
     keys = [f"G{number + 1}" for number in range(result.cluster_count)]
     everybody = np.arange(len(records))
@@ -144,10 +145,21 @@ def _pair_columns(records: RecordSet, result: pipeline.MatchResult) -> dict[str,
     return {
         **columns,
         "score": _formatted(pairs.scored.bits, 2),
-        "probability": _formatted(result.calibration.probability(pairs.scored.bits), 4),
+        "probability": _formatted(result.probabilities(), 4),
         "verdict": EncodedTexts(["unsure", "same"], pairs.same.astype(np.int8)),
-        "reason": EncodedTexts(*explain.distinct_sentences(result.scorer, pairs)),
+        "reason": EncodedTexts(*_reasons(result)),
     }
+
+
+def _reasons(result: pipeline.MatchResult) -> tuple[list[str], npt.NDArray[np.int64]]:
+    """Return (sentences, per pair the number of its sentence)."""
+    said: list[str] = []
+    which = np.zeros(len(result.pairs), dtype=np.int64)
+    for one, rows, pairs in result.by_pass(result.pairs):
+        more, numbers = explain.distinct_sentences(one.scorer, pairs)
+        which[rows] = numbers + len(said)
+        said += more
+    return said, which
 
 
 def _golden_columns(
@@ -180,17 +192,14 @@ def _report(
         "pairs_unsure": int((~result.pairs.same).sum()),
         "clusters": result.cluster_count,
         "clusters_by_size": {str(size): int(count) for size, count in enumerate(sizes) if count},
-        "blocking_keys": [
-            {"key": item.count.key, "blocks": item.count.blocks, "largest_block": item.count.largest_block,
-             "pairs_proposed": item.count.pairs_proposed, "pairs_first_found": item.pairs_first_found}
-            for item in result.keys
-        ],
+        "blocking_keys": [key_report(item) for item in result.first.keys],
+        "passes": [pass_report(one, result.records.sources) for one in result.passes] if plan.passes else [],
         "limits": plan.limits.model_dump(),
-        "contest": contest_document(result.records.sources, result.free, result.contest),
-        "wording": habits_document(result.habits),
+        "contest": contest_document(result.records.sources, result.first.free, result.first.contest),
+        "wording": habits_document(result.first.habits),
         "matches_per_record": round(result.scorer.matches_per_record, 4),
         "level_shares": shares_as_document(plan, result.scorer.shares),
-        "left_out_blocks": [{"key": item.key, "value": item.value, "records": item.records} for item in result.left_out],
+        "left_out_blocks": [{"key": item.key, "value": item.value, "records": item.records} for item in result.first.left_out],
         "seconds": dict(seconds),
         "plan_name": plan_name or plan.title,
         "plan": plan_to_yaml(plan),

@@ -98,8 +98,8 @@ def pair(session: Session, slug: str, left_id: int, right_id: int) -> FacedPair:
     reader = EvidenceReader(session, register, run)
     return replace(
         facing, score=row.score, probability=reader.probability(row), verdict="same" if row.same else "unsure",
-        reason=reader.reason(row), evidence=reader.evidence(row), same_from=reader.plan.limits.same,
-        unsure_from=reader.plan.limits.unsure,
+        reason=reader.reason(row), evidence=reader.evidence(row), same_from=reader.plan.of_pass(row.passed).limits.same,
+        unsure_from=reader.plan.of_pass(row.passed).limits.unsure,
     )  # fmt: skip
 
 

@@ -29,7 +29,7 @@ def compared_fields(session: Session, register: Register) -> list[str]:
 
 def fields_of_plan(plan: MatchPlan, known: Sequence[str]) -> list[str]:
     """Return which of the known tidy fields a plan compares, further values included."""
-    roots = {rule.field for rule in plan.comparisons}
+    roots = {rule.field for rule in plan.every_comparison()}
     return [name for name in known if any(name == root or name.startswith(f"{root}.") for root in roots)]
 
 

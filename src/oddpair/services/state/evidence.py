@@ -17,9 +17,12 @@ class EvidenceReader:
 
     def __init__(self, session: Session, register: Register, run: Run) -> None:
         self._session, self._run = session, run
-        self.plan = parse_plan(session.get_one(Plan, run.plan_id).yaml, layout_of(register))
-        calibration = run.report.get("calibration")
-        self._calibration = Calibration(**calibration) if calibration else Calibration()
+        self.plan = parse_plan(run.yaml or session.get_one(Plan, run.plan_id).yaml, layout_of(register))
+        # Runs of earlier versions knew one pass, told in the report itself.
+        passes = run.report.get("passes", [run.report])
+        self._calibrations = [
+            Calibration(**told["calibration"]) if "calibration" in told else Calibration() for told in passes
+        ]
 
     def pair(self, left_id: int, right_id: int) -> RunPair | None:
         """Return a pair that the run kept, or None."""
@@ -32,7 +35,12 @@ class EvidenceReader:
         # Runs of earlier versions kept where scores start once, and knew nothing else beside the evidence.
         beside = Beside(*bits[compared:]) if len(bits) > compared else Beside(self._run.report.get("starting", 0.0))
         return explain_pair(
-            self.plan, list(pair.levels), bits[:compared], beside=beside, score=pair.score, condition=pair.condition
+            self.plan.of_pass(pair.passed),
+            list(pair.levels),
+            bits[:compared],
+            beside=beside,
+            score=pair.score,
+            condition=pair.condition,
         )
 
     def reason(self, pair: RunPair) -> str:
@@ -41,7 +49,7 @@ class EvidenceReader:
 
     def probability(self, pair: RunPair) -> float:
         """Return how likely a pair is the same, by the decisions that the run knew."""
-        return round(float(self._calibration.probability(np.array([pair.score], dtype=np.float32))[0]), 4)
+        return round(float(self._calibrations[pair.passed].probability(np.array([pair.score], dtype=np.float32))[0]), 4)
 
     def kind_in_words(self, kind: str) -> str:
         """Return a kind of doubt as a person says it."""

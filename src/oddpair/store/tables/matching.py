@@ -11,10 +11,11 @@ from .base import NOW, Base
 
 
 class Run(Base):
-    """A run of a plan with its counts; only the standing one of a register keeps its pairs, clusters and doubts.
+    """A run of a plan with its counts; the standing one of a register and trials keep their pairs and clusters.
 
-    ``state`` is storing (its results are being written and nobody sees them), standing, or past. ``records_version`` says
-    which state of the register's records it looked at.
+    ``purpose`` is standing (golden records and doubts follow it) or trial (it only shows). ``state`` is storing (its results are being
+    written and nobody sees them), standing, kept (a trial), or past. ``records_version`` says which state of the register's records
+    it looked at; ``yaml`` is the plan of a trial that was not the one in force.
     """
 
     __tablename__ = "runs"
@@ -25,6 +26,9 @@ class Run(Base):
     register_id: Mapped[int] = mapped_column(ForeignKey("registers.id"), index=True)
     plan_id: Mapped[int] = mapped_column(ForeignKey("plans.id"))
     report: Mapped[dict[str, Any]]
+    purpose: Mapped[str] = mapped_column(String(10), server_default="standing")
+    title: Mapped[str] = mapped_column(server_default="")
+    yaml: Mapped[str] = mapped_column(server_default="")
     state: Mapped[str] = mapped_column(String(10), server_default="past")
     records_version: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
     at: Mapped[datetime] = mapped_column(server_default=NOW)
@@ -35,7 +39,8 @@ class RunPair(Base):
 
     ``levels`` holds one byte per comparison of the run's plan, ``bits`` the evidence of each in hundredths of a bit as
     little-endian 16-bit numbers; sentences are made of them when somebody reads them. ``condition`` is the number of the
-    condition that decided, or -1; ``kind`` names the comparisons that speak loudest for and against, of a pair in doubt.
+    condition that decided, or -1; ``kind`` names the comparisons that speak loudest for and against, of a pair in doubt; ``passed`` is
+    the number of the pass of the plan that said so.
     """
 
     __tablename__ = "run_pairs"
@@ -48,16 +53,19 @@ class RunPair(Base):
     condition: Mapped[int] = mapped_column(SmallInteger)
     levels: Mapped[bytes]
     bits: Mapped[bytes]
+    passed: Mapped[int] = mapped_column(SmallInteger, server_default=text("0"))
 
 
 class RunCluster(Base):
-    """Which cluster of a run a record belongs to; ``cluster`` is the smallest record id in it."""
+    """Which cluster of a run a record belongs to; ``cluster`` is the smallest record id in it. ``outcomes`` says what came of the record in
+    every pass, three bits each, those of the first pass lowest."""
 
     __tablename__ = "run_clusters"
     __table_args__ = (Index("ix_run_clusters_cluster", "run_id", "cluster"),)
     run_id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
     record_id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
     cluster: Mapped[int] = mapped_column(BigInteger)
+    outcomes: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
 
 
 class AwkwardCluster(Base):
