@@ -18,7 +18,7 @@ def test_estimates_of_the_whole_are_what_the_run_then_counts(customers: str, ses
         told = plans.estimate_plan(session, customers, TEXT)
         run = review.run_of(session, customers)
         assert run is not None
-        counted = {key["key"]: key for key in run.report["keys"]}
+        counted = {key["key"]: key for key in run.report["passes"][0]["keys"]}
     assert told.sampled == told.records == run.report["records"]
     for key in told.keys:
         assert (key.pairs, key.largest_block) == (counted[key.key]["pairs_proposed"], counted[key.key]["largest_block"])

@@ -1,7 +1,7 @@
 """Match plans and runs."""
 
 from datetime import datetime
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
@@ -9,10 +9,13 @@ from pydantic import BaseModel, Field
 from ..core.plan import MatchPlan
 from ..services import work
 from ..services.match import plans as service
+from ..services.match import runs
+from ..services.match.runs import Run
 from ..services.review import queue
 from .dependencies import (
     Actor,
     LongText,
+    RecordId,
     Slug,
     Text,
     Transaction,
@@ -79,16 +82,32 @@ class EstimateOut(BaseModel):
 
 
 class RunOut(BaseModel):
-    """A run with its report of counts."""
+    """A run with its report of counts: the standing one, which golden records follow, or a trial; ``yaml`` is the plan of a trial that
+    was not the one in force."""
 
     id: int
     at: datetime
+    purpose: Literal["standing", "trial"]
+    title: str
+    yaml: str
     report: dict[str, Any]
+
+
+class TrialIn(BaseModel):
+    """A trial: what it is called, and a plan as YAML (empty: the one in force)."""
+
+    title: Annotated[Text, Field(max_length=120)] = ""
+    yaml: LongText = ""
+
+
+def _run_out(run: Run) -> RunOut:
+    return RunOut.model_validate(run, from_attributes=True)
 
 
 def _plan_out(session: Transaction, slug: str) -> PlanOut:
     found = service.plan_in_force(session, slug)
-    keys = [KeyOut(expression=key.expression, words=key.describe()) for key in found.plan.blocking_keys()]
+    every_key = {key.expression: key for _, own in found.plan.in_order() for key in own.blocking_keys()}
+    keys = [KeyOut(expression=name, words=key.describe()) for name, key in every_key.items()]
     versions = [PlanVersion.model_validate(item, from_attributes=True) for item in found.versions]
     return PlanOut(version=found.row.version, yaml=found.row.yaml, plan=found.plan, keys=keys, versions=versions)
 
@@ -116,7 +135,25 @@ def estimate_plan(session: Transaction, slug: Slug, body: EstimateIn) -> Estimat
 def get_run(session: Transaction, slug: Slug) -> RunOut | None:
     """The latest run, or null."""
     run = queue.run_of(session, slug)
-    return RunOut(id=run.id, at=run.at, report=run.report) if run else None
+    return _run_out(run) if run else None
+
+
+@router.get("/registers/{slug}/runs")
+def list_runs(session: Transaction, slug: Slug) -> list[RunOut]:
+    """The runs that are kept, newest first: the standing one, and trials."""
+    return [_run_out(run) for run in runs.kept_runs(session, slug)]
+
+
+@router.post("/registers/{slug}/trials", status_code=202)
+def start_trial(session: Transaction, slug: Slug, actor: Actor, body: TrialIn) -> JobOut:
+    """Run a plan in the background and keep what it finds beside the standing run, where it changes nothing."""
+    return job_out(runs.ask_for_trial(session, slug, title=body.title, yaml=body.yaml, actor=actor), slug)
+
+
+@router.delete("/registers/{slug}/runs/{run_id}", status_code=204)
+def clear_run(session: Transaction, slug: Slug, run_id: RecordId) -> None:
+    """Clear a trial away."""
+    runs.clear(session, slug, run_id)
 
 
 @router.post("/registers/{slug}/runs", status_code=202)

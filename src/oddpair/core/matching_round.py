@@ -19,6 +19,8 @@ from .tidying import Progress
 
 #: Scores are counted in bins of one bit from here to here; what lies outside goes into the outermost bins.
 HISTOGRAM_FROM, HISTOGRAM_TO = -40, 60
+#: The key of pairs that no blocking key brought up.
+_NO_KEY = -1
 
 
 @dataclass(slots=True)
@@ -98,7 +100,7 @@ def _score_chunk(scorer: Scorer, keys: int, room: float, sides: Sides, chunk: Pa
     return _ChunkResult(
         chunk.left[keep], chunk.right[keep],
         scored.at(keep),
-        np.bincount(chunk.keys, minlength=keys).astype(np.int64),
+        np.bincount(chunk.keys[chunk.keys != _NO_KEY], minlength=keys).astype(np.int64),
         _histogram(scored.bits),
         vetoed,
     )  # fmt: skip
@@ -166,7 +168,7 @@ def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
             stages.report("compare", int(share * 1000), 1000)
         if len(given.again[0]):
             more = _not_among(given, results, len(records))
-            results.append(score(PairChunk(*more, np.zeros(0, dtype=np.int16))))
+            results.append(score(PairChunk(*more, np.full(len(more[0]), _NO_KEY, dtype=np.int16))))
         left, right, scored = _gather(results, len(plan.comparisons))
     histogram = np.sum([_histogram(np.zeros(0, dtype=np.float32)), *(chunk.histogram for chunk in results)], axis=0)
     with stages.stage("contest"):

@@ -89,6 +89,13 @@ def _run_plan(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     )
 
 
+def _trial(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    trial = run_plan.Trial(str(arguments["title"]), str(arguments["yaml"]))
+    return run_plan.run_plan(
+        context.sessions, str(arguments["register"]), context.progress, trial=trial, at_end=context.end
+    )
+
+
 def _merge(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     return merge.merge(
         context.sessions, str(arguments["register"]), actor=_actor(arguments), seen=str(arguments.get("seen", "")),
@@ -131,7 +138,7 @@ def _profile(arguments: Arguments, context: Context) -> Mapping[str, Any]:
 
 
 TASKS: dict[str, Task] = {
-    "load": _load_delivery, "take-back": _take_back, "put-back": _put_back, "run": _run_plan, "merge": _merge,
+    "load": _load_delivery, "take-back": _take_back, "put-back": _put_back, "run": _run_plan, "trial": _trial, "merge": _merge,
     "tidy": _tidy, "recount": _recount, "profile": _profile, "golden": _golden, "search": _search,
     "try rules": _try_rules,
 }  # fmt: skip

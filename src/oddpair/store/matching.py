@@ -33,6 +33,12 @@ def write_awkward(session: Session, rows: Iterable[tuple[int, int, int, int, flo
     copy_rows(session, "awkward_clusters", ("run_id", "cluster", "left_id", "right_id", "score", "kind"), rows)
 
 
+def kept_runs(session: Session, register_id: int) -> Sequence[Run]:
+    """Return the standing run and the trials that are kept, newest first."""
+    query = select(Run).where(Run.register_id == register_id, Run.state.in_(("standing", "kept")))
+    return session.scalars(query.order_by(Run.id.desc())).all()
+
+
 def let_stand(session: Session, run: Run) -> None:
     """Make a stored run the one that doubts and golden records follow."""
     session.execute(
@@ -96,6 +102,19 @@ _RECORDS = """
     FROM source_records s JOIN sources o ON o.id = s.source_id
     WHERE s.register_id = %(register_id)s AND s.state <> 'withdrawn'
 """
+
+
+_FACTS = """
+    SELECT s.id, (EXISTS (SELECT FROM golden_members g WHERE g.record_id = s.id))::int,
+           extract(epoch FROM coalesce(d.loaded_at, d.created_at))::bigint
+    FROM source_records s JOIN deliveries d ON d.id = s.delivery_id
+    WHERE s.register_id = %(register_id)s AND s.state <> 'withdrawn'
+"""
+
+
+def fact_lines(session: Session, register_id: int) -> Iterable[bytes]:
+    """Yield lines (id, 1 if in a golden record, seconds since 1970 of its delivery) of all records of a register that count."""
+    return copied_out(session, _FACTS, {"register_id": register_id})
 
 
 def record_lines(session: Session, register_id: int, *, tidy: bool) -> Iterable[bytes]:

@@ -125,7 +125,25 @@ class ChosenFilter:
         return "source_records.id IN (SELECT id FROM chosen_records)", {}
 
 
-Filter = RecordFilter | RuleFilter | ChosenFilter
+@dataclass(frozen=True, slots=True)
+class OutcomeFilter:
+    """Records of which a pass (from 0) of a run made one of the ``outcomes``."""
+
+    run_id: int
+    passed: int
+    outcomes: tuple[int, ...]
+
+    def condition(self) -> Condition:
+        """Return the condition under which a record has such an outcome."""
+        values = {"outcome_run": self.run_id, "shift": 3 * self.passed, "outcomes": list(self.outcomes)}
+        return (
+            """EXISTS (SELECT FROM run_clusters c WHERE c.run_id = :outcome_run AND c.record_id = source_records.id
+                  AND ((c.outcomes >> CAST(:shift AS integer)) & 7) = ANY(CAST(:outcomes AS bigint[])))""",
+            values,
+        )
+
+
+Filter = RecordFilter | RuleFilter | ChosenFilter | OutcomeFilter
 _CHOOSE = """
 INSERT INTO chosen_records SELECT unnest(ids) FROM (
     SELECT array_agg(o.id) AS ids FROM source_records o WHERE o.register_id = :register_id AND o.state <> 'withdrawn'

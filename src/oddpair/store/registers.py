@@ -60,8 +60,8 @@ def standing_run(session: Session, register_id: int) -> Run | None:
 
 
 def latest_finished_run(session: Session, register_id: int) -> Run | None:
-    """Return the newest run whose results were stored, whether or not it still stands."""
-    query = select(Run).where(Run.register_id == register_id, Run.state != "storing")
+    """Return the newest run whose results were stored, whether or not it still stands; trials are none."""
+    query = select(Run).where(Run.register_id == register_id, Run.state.in_(("standing", "past")))
     return session.scalars(query.order_by(Run.id.desc()).limit(1)).first()
 
 

@@ -1081,7 +1081,8 @@ export interface paths {
         };
         /**
          * List Records
-         * @description Source records: found by words, or beginnings of words, of their delivered values, or by what is asked of a ``field``.
+         * @description Source records: found by words, or beginnings of words, of their delivered values, or by what is asked of a ``field``,
+         *     or by what a ``pass`` (counted from 1) of a ``run`` made of them: in, same before, same, several, unsure, left.
          */
         get: operations["list_records_api_registers__slug__records_get"];
         put?: never;
@@ -1383,7 +1384,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * List Runs
+         * @description The runs that are kept, newest first: the standing one, and trials.
+         */
+        get: operations["list_runs_api_registers__slug__runs_get"];
         put?: never;
         /**
          * Start Run
@@ -1391,6 +1396,26 @@ export interface paths {
          */
         post: operations["start_run_api_registers__slug__runs_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/runs/{run_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Clear Run
+         * @description Clear a trial away.
+         */
+        delete: operations["clear_run_api_registers__slug__runs__run_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1678,6 +1703,26 @@ export interface paths {
          * @description See what steps make of the real values of a field.
          */
         post: operations["try_steps_api_registers__slug__tidy_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start Trial
+         * @description Run a plan in the background and keep what it finds beside the standing run, where it changes nothing.
+         */
+        post: operations["start_trial_api_registers__slug__trials_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3349,7 +3394,7 @@ export interface components {
         };
         /**
          * MatchPlan
-         * @description How a register is matched.
+         * @description How a register is matched: in one pass, or in several ``passes`` in order, each of which says what it does otherwise.
          */
         MatchPlan: {
             blocking: components["schemas"]["Blocking"];
@@ -3375,12 +3420,27 @@ export interface components {
             kind: components["schemas"]["RegisterKind"];
             limits: components["schemas"]["Limits"];
             /**
+             * Passes
+             * @default []
+             */
+            passes: components["schemas"]["Pass"][];
+            /**
              * @default {
              *       "shift": 0,
              *       "slope": 1
              *     }
              */
             probabilities: components["schemas"]["Probabilities"];
+            /**
+             * @default {
+             *       "incoming": "anything",
+             *       "margin": 3,
+             *       "one_side": {},
+             *       "one_to_one": false,
+             *       "other_side": {}
+             *     }
+             */
+            scope: components["schemas"]["Scope"];
             /** Title */
             title: string;
             /**
@@ -3614,6 +3674,41 @@ export interface components {
             label: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Pass
+         * @description One pass: what it works on, and what it does otherwise than the plan it belongs to.
+         *
+         *     ``works_on`` says which records are compared: everything; those ``unmatched`` so far (without a *same*) with each other; those
+         *     pairs one of which is unmatched (``one unmatched``); or those ``ambiguous`` so far (in doubt) with each other, for which
+         *     ``further`` comparisons may bring in another column.
+         */
+        Pass: {
+            blocking?: components["schemas"]["Blocking"] | null;
+            clustering?: components["schemas"]["Clustering"] | null;
+            /** Comparisons */
+            comparisons?: components["schemas"]["ComparisonRule"][] | null;
+            /** Conditions */
+            conditions?: components["schemas"]["Condition"][] | null;
+            /** Correlated */
+            correlated?: components["schemas"]["Correlated"][] | null;
+            /**
+             * Further
+             * @default []
+             */
+            further: components["schemas"]["ComparisonRule"][];
+            limits?: components["schemas"]["Limits"] | null;
+            scope?: components["schemas"]["Scope"] | null;
+            /** Title */
+            title: string;
+            /** Vetoes */
+            vetoes?: components["schemas"]["Veto"][] | null;
+            /**
+             * Works On
+             * @default everything
+             * @enum {string}
+             */
+            works_on: "everything" | "unmatched" | "one unmatched" | "ambiguous";
         };
         /**
          * PastShareOut
@@ -4245,7 +4340,8 @@ export interface components {
         };
         /**
          * RunOut
-         * @description A run with its report of counts.
+         * @description A run with its report of counts: the standing one, which golden records follow, or a trial; ``yaml`` is the plan of a trial that
+         *     was not the one in force.
          */
         RunOut: {
             /**
@@ -4255,10 +4351,19 @@ export interface components {
             at: string;
             /** Id */
             id: number;
+            /**
+             * Purpose
+             * @enum {string}
+             */
+            purpose: "standing" | "trial";
             /** Report */
             report: {
                 [key: string]: unknown;
             };
+            /** Title */
+            title: string;
+            /** Yaml */
+            yaml: string;
         };
         /**
          * SaidOut
@@ -4540,6 +4645,50 @@ export interface components {
              * @default
              */
             without: string;
+        };
+        /**
+         * Scope
+         * @description Which records meet, besides what blocking says of sources.
+         *
+         *     ``incoming`` pairs records that are in no golden record with those that are in one, and no others. ``since`` pairs records that
+         *     were delivered since a moment with all. ``one_side`` and ``other_side`` name tidy fields and the values they must have: of every
+         *     pair one record satisfies the first, the other the second. ``one_to_one`` promises that no source has duplicates of its own and
+         *     asks for the best pairing over all; where leaving a pair out would cost fewer than ``margin`` bits, its records have *several*
+         *     counterparts.
+         */
+        Scope: {
+            /**
+             * Incoming
+             * @default anything
+             * @enum {string}
+             */
+            incoming: "anything" | "golden records";
+            /**
+             * Margin
+             * @default 3
+             */
+            margin: number;
+            /**
+             * One Side
+             * @default {}
+             */
+            one_side: {
+                [key: string]: string[];
+            };
+            /**
+             * One To One
+             * @default false
+             */
+            one_to_one: boolean;
+            /**
+             * Other Side
+             * @default {}
+             */
+            other_side: {
+                [key: string]: string[];
+            };
+            /** Since */
+            since?: string | null;
         };
         /**
          * SendOutOut
@@ -4864,6 +5013,22 @@ export interface components {
             waiting: components["schemas"]["WaitingOut"][];
             /** Wrong */
             wrong: components["schemas"]["WrongOut"][];
+        };
+        /**
+         * TrialIn
+         * @description A trial: what it is called, and a plan as YAML (empty: the one in force).
+         */
+        TrialIn: {
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Yaml
+             * @default
+             */
+            yaml: string;
         };
         /**
          * TriedOut
@@ -7437,6 +7602,9 @@ export interface operations {
                 field?: string;
                 check?: string;
                 wanted?: string;
+                run?: number;
+                pass?: number;
+                outcome?: string;
                 cursor?: string;
                 limit?: number;
             };
@@ -8014,6 +8182,39 @@ export interface operations {
             };
         };
     };
+    list_runs_api_registers__slug__runs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     start_run_api_registers__slug__runs_post: {
         parameters: {
             query?: never;
@@ -8036,6 +8237,38 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["JobOut"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    clear_run_api_registers__slug__runs__run_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {
@@ -8624,6 +8857,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TriedStepsOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    start_trial_api_registers__slug__trials_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Client Error */

@@ -92,5 +92,10 @@ def estimate_plan(session: Session, slug: str, yaml: str) -> EstimatedPairs:
     builder = RecordSetBuilder()
     for source, key, tidy in sample:
         builder.add(source, key, tidy)
-    estimates = estimate_pairs(builder.build(), total, plan.blocking_keys(), plan.blocking.most_records)
-    return EstimatedPairs(total, len(sample), estimates)
+    records = builder.build()
+    estimates = {
+        estimate.key: estimate
+        for _, own in plan.in_order()
+        for estimate in estimate_pairs(records, total, own.blocking_keys(), own.blocking.most_records)
+    }
+    return EstimatedPairs(total, len(sample), tuple(estimates.values()))

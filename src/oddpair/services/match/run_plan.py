@@ -1,4 +1,4 @@
-"""Runs a register's plan over its records and keeps pairs, clusters, doubts and a report.
+"""Runs a plan over a register's records and keeps pairs, clusters and a report: as the standing run, with doubts, or as a trial.
 
 Nothing is locked while the run computes and stores: its results lie beside those of the standing run, seen by nobody, until
 a short last step lets it stand. Decisions made meanwhile are laid on top in that step. What a run that broke off left behind
@@ -26,6 +26,7 @@ from ...core.pass_report import pass_report
 from ...core.pass_table import packed
 from ...core.plan import MatchPlan, parse_plan
 from ...core.records import RecordSet, RecordSetBuilder
+from ...core.scope import Known
 from ...core.tidying import TidySteps
 from ...store import journal, matching
 from ...store.counters import count_waiting, counters_of
@@ -88,6 +89,14 @@ def decisions_for(session: Session, register_id: int, ids: Numbers) -> Decisions
 
 
 @dataclass(frozen=True, slots=True)
+class Trial:
+    """A run that only shows: its title, and the plan as YAML where it is not the one in force."""
+
+    title: str
+    yaml: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class MatchInput:
     """All that a match of a register needs, as it was at one moment."""
 
@@ -96,16 +105,29 @@ class MatchInput:
     plan: MatchPlan
     plan_id: int
     plan_version: int
+    trial: Trial | None
     tidy_steps: TidySteps
     records: RecordSet
     ids: Numbers
     decisions: Decisions
     promised: list[str]
+    known: Known | None
     records_version: int
     position: int
 
 
-def read_match_input(session: Session, slug: str, *, tidy: bool) -> MatchInput:
+def _known(session: Session, register_id: int, plan: MatchPlan, ids: Numbers) -> Known | None:
+    """Return what the scopes of a plan ask for besides values; None if they ask for nothing."""
+    scopes = [own.scope for _, own in plan.in_order()]
+    if not any(scope.since or scope.incoming != "anything" for scope in scopes):
+        return None
+    lines = [line.split(b"\x01") for line in matching.fact_lines(session, register_id)]
+    facts = np.array(lines, dtype=np.int64)
+    places = np.argsort(facts[:, 0])[np.argsort(np.argsort(ids))]
+    return Known(facts[places, 1] > 0, facts[places, 2].astype("datetime64[s]").astype("datetime64[us]"))
+
+
+def read_match_input(session: Session, slug: str, *, tidy: bool, trial: Trial | None = None) -> MatchInput:
     """Return all that a match of a register needs, its records tidy or as fields; raise Refused if it has no records."""
     # One moment for all that is read, so that records and decisions fit each other.
     session.execute(text("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ"))
@@ -115,27 +137,36 @@ def read_match_input(session: Session, slug: str, *, tidy: bool) -> MatchInput:
     records, ids = read_records(session, register.id, tidy=tidy)
     if not len(records):
         raise Refused("There are no records to match yet. Bring in a delivery first.")
+    plan = parse_plan(trial.yaml if trial and trial.yaml else row.yaml, layout)
     return MatchInput(
-        register.id, layout, parse_plan(row.yaml, layout), row.id, row.version, tidy_steps_of(session, register), records, ids,
+        register.id, layout, plan, row.id, row.version, trial, tidy_steps_of(session, register), records, ids,
         decisions_for(session, register.id, ids),
         [source.name for source in sources_of(session, register.id) if not source.own_duplicates],
+        _known(session, register.id, plan, ids),
         counters_of(session, register.id).records_version, journal.latest_position(session, register.id),
     )  # fmt: skip
 
 
 def run_plan(
-    sessions: SessionFactory, slug: str, progress: Progress, *, actor: str = "Odd Pair", at_end: AtEnd | None = None
-) -> dict[str, Any]:
-    """Run the plan in force and let its results stand, with ``at_end`` in the same transaction; return the run's id and counts."""
+    sessions: SessionFactory, slug: str, progress: Progress, *, actor: str = "Odd Pair", trial: Trial | None = None,
+    at_end: AtEnd | None = None,
+) -> dict[str, Any]:  # fmt: skip
+    """Run the plan in force and let its results stand, with ``at_end`` in the same transaction; return the run's id and counts.
+
+    A ``trial`` is kept beside the standing run and changes nothing.
+    """
     progress("read records", 0, 0)
     with transaction(sessions) as session:
-        given = read_match_input(session, slug, tidy=True)
+        given = read_match_input(session, slug, tidy=True, trial=trial)
     result = pipeline.run(
-        given.records, given.plan, decisions=given.decisions, without_duplicates=given.promised, are_tidy=True, progress=progress,
+        given.records, given.plan, decisions=given.decisions, without_duplicates=given.promised, are_tidy=True, known=given.known,
+        progress=progress,
     )  # fmt: skip
     progress("clear away", 0, 0)
     _forget(sessions, given.register_id)
     run_id = _store(sessions, given, result, progress)
+    if given.trial:
+        return _keep(sessions, run_id, at_end)
     progress("doubts", 0, 0)
     with transaction(sessions) as session:
         analyze(session, "run_pairs", "run_clusters")
@@ -161,7 +192,8 @@ def _store(sessions: SessionFactory, given: MatchInput, result: pipeline.MatchRe
     with transaction(sessions) as session:
         run = Run(
             register_id=given.register_id, plan_id=given.plan_id, report=run_report(result, given.plan_version), state="storing",
-            records_version=given.records_version, at=datetime.now(UTC),
+            records_version=given.records_version, at=datetime.now(UTC), purpose="trial" if given.trial else "standing",
+            title=given.trial.title if given.trial else "", yaml=given.trial.yaml if given.trial else "",
         )  # fmt: skip
         session.add(run)
         session.flush()
@@ -173,6 +205,21 @@ def _store(sessions: SessionFactory, given: MatchInput, result: pipeline.MatchRe
         matching.write_clusters(session, run.id, given.ids, names, told)
         matching.write_awkward(session, _awkward(run.id, result, given.ids, names))
         return run.id
+
+
+def _counts(run: Run) -> dict[str, Any]:
+    return {name: run.report[name] for name in ("records", "compared", "pairs_same", "pairs_unsure", "clusters")}
+
+
+def _keep(sessions: SessionFactory, run_id: int, at_end: AtEnd | None) -> dict[str, Any]:
+    """Keep a trial beside the standing run."""
+    with transaction(sessions) as session:
+        run = session.get_one(Run, run_id)
+        run.state = "kept"
+        outcome = {"run_id": run_id, **_counts(run)}
+        if at_end:
+            at_end(session, outcome)
+    return outcome
 
 
 def _let_stand(
@@ -193,7 +240,7 @@ def _let_stand(
             for left, right in decided:
                 settle_doubts(session, given.register_id, run_id, [left, right])
         count_waiting(session, given.register_id)
-        counts = {name: run.report[name] for name in ("records", "compared", "pairs_same", "pairs_unsure", "clusters")}
+        counts = _counts(run)
         data = {"run": run_id, "plan": given.plan_version, "records_version": given.records_version, **counts}
         journal.append(session, given.register_id, "run", actor=actor, data=data, personal={"summary": "Ran the match"})
         outcome = {"run_id": run_id, **counts}

@@ -5,7 +5,7 @@ from sqlalchemy.orm import Session
 from ...core.pipeline import own_duplicates_of, sources_that_meet
 from ...core.plan import parse_plan
 from ...core.records import RecordSetBuilder
-from ...core.spot import OnTheSpot, compare_on_the_spot
+from ...core.spot import LostAt, OnTheSpot, compare_on_the_spot
 from ...store.counters import counters_of
 from ...store.records import some_tidy_values
 from ...store.registers import plan_in_force, sources_of
@@ -35,4 +35,8 @@ def compare_by_hand(
     meets = sources_that_meet(records, plan, own_duplicates_of(records, promised), set())
     may_meet = bool(meets[records.source_codes[one], records.source_codes[other]])
     total = counters_of(session, register.id).records
-    return compare_on_the_spot(records, plan, one, other, may_meet=may_meet, total=total)
+    tried = [
+        compare_on_the_spot(records, own, one, other, may_meet=may_meet, total=total) for _, own in plan.in_order()
+    ]
+    # The pass that would bring the two together says why; else the first.
+    return next((found for found in tried if found.lost_at is LostAt.NOWHERE), tried[0])

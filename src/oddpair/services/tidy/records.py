@@ -5,12 +5,15 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
+from ...core.errors import NotFound, Refused
 from ...core.mapping import place_labels
+from ...core.pass_table import Outcome
 from ...core.tidying import tidy_fields
 from ...store.keyset import Page
-from ...store.record_filter import Filter, chosen
+from ...store.record_filter import Filter, OutcomeFilter, chosen
 from ...store.records import MOST_COUNTED, Asked, RecordRow, count_records, records_page
 from ...store.registers import register_by_slug, sources_of
+from ...store.tables import Register, Run
 from ...store.word_search import MOST_FOUND, find_by_words
 from ..state.layouts import layout_of
 from ..state.mappings import mapping_of
@@ -39,6 +42,31 @@ class FieldAsked:
     wanted: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class OutcomeAsked:
+    """What a pass (counted from 1) of a run is asked for: the records that took part ("in"), or those of one outcome."""
+
+    run: int
+    number: int
+    outcome: str
+
+    def filter_in(self, session: Session, register: Register) -> Filter:
+        """Return the filter; raise NotFound or Refused if there is no such run, pass or outcome."""
+        run = session.get(Run, self.run)
+        if run is None or run.register_id != register.id:
+            raise NotFound("run", self.run)
+        passes = len(run.report.get("passes", ()))
+        if not 1 <= self.number <= passes:
+            raise Refused(f"Run {self.run} has {passes} passes, none with the number {self.number}.")
+        codes: dict[str, tuple[int, ...]] = {
+            outcome.word: (int(outcome),) for outcome in Outcome if outcome is not Outcome.NOT_IN
+        }
+        codes["in"] = tuple(int(outcome) for outcome in Outcome if outcome is not Outcome.NOT_IN)
+        if self.outcome not in codes:
+            raise Refused(f"'{self.outcome}' is no outcome of a pass, only {', '.join(codes)}.")
+        return OutcomeFilter(self.run, self.number - 1, codes[self.outcome])
+
+
 def record_list(
     session: Session,
     slug: str,
@@ -47,6 +75,7 @@ def record_list(
     source: str = "",
     delivery_id: int = 0,
     of_field: FieldAsked | None = None,
+    of_pass: OutcomeAsked | None = None,
     cursor: str = "",
     limit: int = 100,
 ) -> RecordList:
@@ -56,6 +85,8 @@ def record_list(
     if of_field:
         only = filter_for(session, register, of_field.field, of_field.check, of_field.wanted)
         only = chosen(session, register.id, only, source=source, delivery_id=delivery_id)
+    elif of_pass:
+        only = of_pass.filter_in(session, register)
     words = word_query(register.id, search)
     found = find_by_words(session, "record_words", words) if words else () if search.strip() else None
     many = found is not None and len(found) >= MOST_FOUND

@@ -1,11 +1,11 @@
 import { count } from "../../domain/format";
-import type { RunReport } from "./queries";
+import type { PassReport } from "./queries";
 
 /** With many sources, only those that share most are told. */
 const MOST_TOLD = 8;
 
 /** Which sources count as free of duplicates of their own, and how many partners they are expected to have. */
-export function ContestNote({ contest }: { contest: NonNullable<RunReport["contest"]> }) {
+export function ContestNote({ contest }: { contest: NonNullable<PassReport["contest"]> }) {
   const free = contest.without_duplicates;
   const few = contest.few_duplicates ?? [];
   const told = [...contest.partners].sort((one, other) => other.expected - one.expected).slice(0, MOST_TOLD);

@@ -1,13 +1,13 @@
 import { scaleLinear, scaleSymlog } from "d3-scale";
 import { count } from "../../domain/format";
-import type { RunReport } from "./queries";
+import type { PassReport } from "./queries";
 
 const WIDTH = 560;
 const HEIGHT = 170;
 const EDGE = { left: 44, right: 8, top: 22, bottom: 34 };
 
 interface Props {
-  histogram: RunReport["histogram"];
+  histogram: PassReport["histogram"];
   same: number;
   unsure: number;
 }

@@ -2,13 +2,14 @@ import { useState } from "react";
 import { moment } from "../../domain/format";
 import { Button, notify, TextField, Trouble } from "../../ui";
 import { PairEstimate } from "./PairEstimate";
-import { type Plan, useSavePlan } from "./queries";
+import { type Plan, useSavePlan, useStartTrial } from "./queries";
 
 /** The plan as text; saving makes a new version, and every problem is said at once. */
 export function PlanEditor({ slug, plan }: { slug: string; plan: Plan }) {
   const [yaml, setYaml] = useState(plan.yaml);
   const [note, setNote] = useState("");
   const save = useSavePlan(slug);
+  const trial = useStartTrial(slug);
   const changed = yaml !== plan.yaml;
   const latest = plan.versions[0];
   const submit = () =>
@@ -38,7 +39,7 @@ export function PlanEditor({ slug, plan }: { slug: string; plan: Plan }) {
         className="min-h-0 flex-1 resize-none rounded-[3px] border border-line-strong bg-sheet p-3 font-mono text-xs leading-5 whitespace-pre"
       />
       <PairEstimate slug={slug} yaml={yaml} />
-      {save.error && <Trouble error={save.error} />}
+      {(save.error ?? trial.error) && <Trouble error={(save.error ?? trial.error) as Error} />}
       {changed && (
         <div className="flex items-end gap-2">
           <div className="flex-1">
@@ -49,6 +50,17 @@ export function PlanEditor({ slug, plan }: { slug: string; plan: Plan }) {
               maxLength={400}
             />
           </div>
+          <Button
+            disabled={trial.isPending}
+            onClick={() =>
+              trial.mutate(
+                { title: note, yaml },
+                { onSuccess: () => notify("The trial is under way; it will stand beside the standing run.") },
+              )
+            }
+          >
+            Try it
+          </Button>
           <Button onClick={() => setYaml(plan.yaml)}>Back to version {plan.version}</Button>
           <Button look="main" disabled={save.isPending} onClick={submit}>
             Save as version {plan.version + 1}

@@ -2,15 +2,15 @@ import { useParams } from "react-router";
 import { useRegister } from "../../api/registers";
 import { Button, Empty, Faces, notify, Page, Pane } from "../../ui";
 import { PlanEditor } from "./PlanEditor";
-import { usePlan, useRun, useStartRun } from "./queries";
-import { RunView } from "./RunView";
+import { usePlan, useRuns, useStartRun } from "./queries";
+import { RunsPane } from "./RunsPane";
 
-/** The plan on the left, what the latest run made of it on the right. */
+/** The plan on the left, what the standing run or a trial made of it on the right. */
 export function PlanPage() {
   const { slug = "" } = useParams();
   const register = useRegister(slug);
   const plan = usePlan(slug);
-  const run = useRun(slug);
+  const runs = useRuns(slug);
   const start = useStartRun(slug);
   const due = register?.run_due ?? [];
   return (
@@ -29,11 +29,11 @@ export function PlanPage() {
     >
       <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)]">
         <Faces query={plan}>{(data) => <PlanEditor key={`${slug} ${data.version}`} slug={slug} plan={data} />}</Faces>
-        <Pane label="The latest run" className="border-l border-line px-4 pb-4">
-          <Faces query={run}>
+        <Pane label="Runs" className="border-l border-line px-4 pb-4">
+          <Faces query={runs}>
             {(data) =>
-              data && plan.data ? (
-                <RunView run={data} plan={plan.data} />
+              data.length > 0 && plan.data ? (
+                <RunsPane slug={slug} runs={data} plan={plan.data} />
               ) : (
                 <Empty title="Nothing was matched yet.">
                   <p>Run the match to see which pairs the plan finds, and where the doubt lies.</p>

@@ -16,6 +16,9 @@ const plan = {
 const run = {
   id: 1,
   at: "2026-11-01T10:00:00Z",
+  purpose: "standing",
+  title: "",
+  yaml: "",
   report: {
     plan_version: 2,
     records: 2947,
@@ -36,7 +39,7 @@ function open(more: Record<string, unknown> = {}) {
   const asked = serve({
     "GET /api/registers": [register],
     [`GET ${BASE}/plan`]: plan,
-    [`GET ${BASE}/run`]: run,
+    [`GET ${BASE}/runs`]: [run],
     ...more,
   });
   show(<PlanPage />, { path: "/r/customers/plan", pattern: "/r/:slug/plan" });
@@ -58,6 +61,35 @@ describe("the plan bench", () => {
       "1 to 2 bits: 12 pairs",
       "2 to 3 bits: 3 pairs",
     ]);
+  });
+
+  it("tells every pass with its counts, which lead to their records, and tries a plan beside the standing run", async () => {
+    const of = (title: string, same: number) => ({
+      title,
+      counts: { in: 90, same, several: 2, unsure: 3, left: 5 },
+      histogram: run.report.histogram,
+      keys: [{ ...run.report.keys[0], key: `${title}|whole` }],
+      left_out: [],
+    });
+    const passes = [of("strict", 80), of("loose", 0)];
+    const trial = { ...run, id: 7, purpose: "trial", title: "two passes", report: { ...run.report, passes } };
+    const asked = open({
+      [`GET ${BASE}/runs`]: [trial, run],
+      [`POST ${BASE}/trials`]: {},
+      [`DELETE ${BASE}/runs/7`]: null,
+    });
+    await userEvent.click(await screen.findByRole("button", { name: /Run: The standing run/ }));
+    await userEvent.click(await screen.findByRole("option", { name: /Trial two passes/ }));
+    const link = await screen.findByRole("link", { name: "80" });
+    expect(link.getAttribute("href")).toBe("/r/customers/tidy?run=7&pass=1&outcome=same");
+    expect(screen.getByText("strict|whole")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "2. loose" }));
+    expect(screen.getByText("loose|whole")).toBeTruthy();
+    await userEvent.type(screen.getByLabelText("Match plan as YAML"), "x: 1");
+    await userEvent.click(screen.getByRole("button", { name: "Try it" }));
+    await waitFor(() => expect(asked.find(({ path }) => path === `${BASE}/trials`)?.body).toMatchObject({ title: "" }));
+    await userEvent.click(screen.getByRole("button", { name: "Clear this trial away" }));
+    await waitFor(() => expect(asked.some(({ method }) => method === "DELETE")).toBe(true));
   });
 
   it("estimates the pairs of the plan as it stands in the editor", async () => {
@@ -104,7 +136,7 @@ describe("the plan bench", () => {
   it("says why a run is due, and starts one", async () => {
     const asked = open({
       "GET /api/registers": [{ ...register, run_due: ["the plan changed since the last run"] }],
-      [`GET ${BASE}/run`]: null,
+      [`GET ${BASE}/runs`]: [],
       [`POST ${BASE}/runs`]: {},
     });
     expect(await screen.findByText("A run is due: the plan changed since the last run.")).toBeTruthy();

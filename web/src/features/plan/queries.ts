@@ -14,15 +14,12 @@ export interface WordHabit {
   times: number;
 }
 
-/** The report of a run as the server keeps it. */
-export interface RunReport {
-  plan_version: number;
-  records: number;
-  compared: number;
-  bands: { same: number; unsure: number; different: number; vetoed: number };
-  pairs_same: number;
-  pairs_unsure: number;
-  clusters: number;
+/** What a pass of a run tells of itself. */
+export interface PassReport {
+  /** Runs of before had one pass without a title, and did not count what came of the records. */
+  title?: string;
+  counts?: Record<string, number>;
+  limits?: { same: number; unsure: number };
   histogram: { from: number; counts: number[] };
   contest?: {
     without_duplicates: string[];
@@ -35,6 +32,18 @@ export interface RunReport {
   wording?: WordHabit[];
   keys: { key: string; blocks: number; largest_block: number; pairs_proposed: number; pairs_first_found: number }[];
   left_out: { key: string; value: string; records: number }[];
+}
+
+/** The report of a run as the server keeps it. */
+export interface RunReport {
+  plan_version: number;
+  records: number;
+  compared: number;
+  bands: { same: number; unsure: number; different: number; vetoed: number };
+  pairs_same: number;
+  pairs_unsure: number;
+  clusters: number;
+  passes?: PassReport[];
   ignored_decisions: number;
   seconds: Record<string, number>;
 }
@@ -46,10 +55,34 @@ export function usePlan(slug: string) {
   });
 }
 
-export function useRun(slug: string) {
+/** The passes of a run; runs of before told their only one in the report itself. */
+export function passesOf(report: RunReport): PassReport[] {
+  return report.passes ?? [report as unknown as PassReport];
+}
+
+export type Run = Schemas["RunOut"];
+
+/** The runs that are kept: the standing one, and trials. */
+export function useRuns(slug: string) {
   return useQuery({
-    queryKey: keys.of(slug, "run"),
-    queryFn: () => unwrap(client.GET("/api/registers/{slug}/run", { params: { path: { slug } } })),
+    queryKey: keys.of(slug, "runs"),
+    queryFn: () => unwrap(client.GET("/api/registers/{slug}/runs", { params: { path: { slug } } })),
+  });
+}
+
+export function useStartTrial(slug: string) {
+  return useMutation({
+    mutationFn: (body: Schemas["TrialIn"]) =>
+      unwrap(client.POST("/api/registers/{slug}/trials", { params: { path: { slug } }, body })),
+  });
+}
+
+export function useClearRun(slug: string) {
+  const refresh = useRefreshRegister(slug);
+  return useMutation({
+    mutationFn: (run_id: number) =>
+      unwrap(client.DELETE("/api/registers/{slug}/runs/{run_id}", { params: { path: { slug, run_id } } })),
+    onSuccess: refresh,
   });
 }
 

@@ -32,6 +32,23 @@ interface Filter {
   field: string;
   check: string;
   wanted: string;
+  run: number;
+  pass: number;
+  outcome: string;
+}
+
+/** What of the address says which records are shown, but for words and source. */
+function behindNumber(params: URLSearchParams) {
+  const number = (name: string, least: number) => Math.max(Number(params.get(name)) || least, least);
+  return {
+    field: params.get("field") ?? "",
+    check: params.get("check") ?? "filled",
+    wanted: params.get("wanted") ?? "",
+    delivery: number("delivery", 0),
+    run: number("run", 0),
+    pass: number("pass", 1),
+    outcome: params.get("outcome") ?? "in",
+  };
 }
 
 function useRecords(slug: string, filter: Filter, cursor: string) {
@@ -62,19 +79,18 @@ export function TidyPage() {
   const search = params.get("search") ?? "";
   const source = params.get("source") ?? "";
   const cursor = params.get("page") ?? "";
-  const field = params.get("field") ?? "";
-  const delivery = Number(params.get("delivery") ?? 0) || 0;
-  const check = params.get("check") ?? "filled";
-  const wanted = params.get("wanted") ?? "";
+  const behind = behindNumber(params);
+  const { field, delivery, check, wanted, run } = behind;
   const label = useLayout(slug).data?.fields.find(({ name }) => name === field)?.label ?? field;
   const [correcting, setCorrecting] = useState(false);
-  const records = useRecords(slug, { search, source, delivery, field, check, wanted }, cursor);
+  const records = useRecords(slug, { search, source, ...behind }, cursor);
   const options = useSourceOptions(slug);
   const change = (name: string, value: string) =>
     setParams(
       (present) => {
         if (name !== "page") present.delete("page");
-        if (name === "field") for (const other of ["check", "wanted", "delivery"]) present.delete(other);
+        if (name === "field")
+          for (const other of ["check", "wanted", "delivery", "run", "pass", "outcome"]) present.delete(other);
         if (value) present.set(name, value);
         else present.delete(name);
         return present;
@@ -105,10 +121,11 @@ export function TidyPage() {
     >
       <Pane label="Source records" className="h-full px-4">
         <p className="flex items-center gap-3 pt-2 text-sm text-soft">
-          {field || delivery ? (
+          {field || delivery || run ? (
             <>
               <span>
                 Only records {delivery > 0 && `of delivery ${delivery} `}
+                {run > 0 && `that were "${behind.outcome}" in pass ${behind.pass} of run ${run} `}
                 {field && (
                   <>
                     where <strong className="font-semibold text-ink">{label}</strong> {SAYS[check] ?? check}
@@ -133,8 +150,8 @@ export function TidyPage() {
         <Faces query={records}>
           {(data) =>
             data.records.length === 0 ? (
-              <Empty title={search || source || field ? "No record fits." : "There are no records yet."}>
-                {!search && !source && !field && (
+              <Empty title={search || source || field || run ? "No record fits." : "There are no records yet."}>
+                {!search && !source && !field && !run && (
                   <LinkButton to={`/r/${slug}/bring-in`}>Bring in a delivery</LinkButton>
                 )}
               </Empty>
