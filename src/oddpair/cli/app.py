@@ -7,7 +7,7 @@ import typer
 
 from ..core.errors import MappingInvalid, OddPairError, PlanInvalid
 from ..version import VERSION
-from . import files, server, upkeep
+from . import files, look_up, server, upkeep
 
 app = typer.Typer(
     name="odd-pair",
@@ -37,6 +37,7 @@ def _options(
 app.command("demo")(server.demo)
 app.command("start")(server.start)
 app.command("match")(files.match)
+app.command("look-up")(look_up.look_up)
 app.command("evaluate")(files.evaluate)
 app.command("sample")(files.sample)
 app.command("estimate")(files.estimate)

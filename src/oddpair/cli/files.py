@@ -18,13 +18,14 @@ SET_ASIDE = 3
 ExistingFile = typer.Option(exists=True, dir_okay=False, readable=True)
 
 
-class _StderrProgress:
+class StderrProgress:
     """Prints stages to stderr, at most a few lines a second."""
 
     def __init__(self) -> None:
         self._stage, self._printed_at = "", 0.0
 
     def __call__(self, stage: str, done: int, total: int) -> None:
+        """Print how far a stage is."""
         now = time.monotonic()
         if stage == self._stage and now - self._printed_at < 1.0:
             return
@@ -91,13 +92,13 @@ def match(
         files,
         chosen,
         out,
-        map_document=_read_map(map_),
+        map_document=read_map(map_),
         plan_name=plan.name if plan else f"default plan for {kind.value}",
         without_duplicates=no_duplicates or (),
         references=reference or (),
         kept=keep,
         form=AS_DELIVERED if as_delivered else STANDARD,
-        progress=_StderrProgress(),
+        progress=StderrProgress(),
     )
     report = result.report
     print(
@@ -111,7 +112,8 @@ def match(
         raise typer.Exit(SET_ASIDE)
 
 
-def _read_map(path: Path | None) -> object:
+def read_map(path: Path | None) -> object:
+    """Return what a map document says, None without one; raise MappingInvalid if it cannot be read."""
     if path is None:
         return None
     try:

@@ -10,11 +10,12 @@ import numpy.typing as npt
 
 from .blocking import BlockIndex, PairChunk, build_index, iterate_pairs, sample_pairs, with_every_pair
 from .clustering import Decisions
-from .contest import Settled, SettledScores, paired_one_to_one, room_for_contest, settle
+from .contest import Settled, SettledScores, Twins, paired_one_to_one, room_for_contest, settle
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
 from .scoring import Calibration, Decided, ScoredPairs, Scorer, fit_calibration, learn_weights
 from .sides import Sides
+from .sorting import stable_order
 from .tidying import Progress
 
 #: Scores are counted in bins of one bit from here to here; what lies outside goes into the outermost bins.
@@ -46,7 +47,7 @@ class Stages:
 @dataclass(frozen=True, slots=True)
 class Given:
     """What a round works with besides the records: which sources meet and which may hold duplicates, what is decided, which records meet,
-    and pairs to be compared ``again``, whatever keys they share."""
+    pairs to be compared ``again``, whatever keys they share, and which records are known to be duplicates (``twins``)."""
 
     plan: MatchPlan
     meets: npt.NDArray[np.bool_]
@@ -54,6 +55,7 @@ class Given:
     decisions: Decisions
     sides: Sides
     again: tuple[IntArray, IntArray]
+    twins: Twins | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,7 +118,7 @@ def _gather(chunks: list[_ChunkResult], comparisons: int) -> tuple[IntArray, Int
         [np.zeros((comparisons, 0), dtype=np.int8), *(chunk.scored.levels for chunk in chunks)], axis=1
     )
     condition = np.concatenate([np.zeros(0, dtype=np.int8), *(chunk.scored.condition for chunk in chunks)])
-    order = np.lexsort((right, left))
+    order = stable_order(left, right)
     return left[order], right[order], ScoredPairs(bits[order], levels[:, order], vetoed[order], condition[order])
 
 
@@ -143,7 +145,7 @@ def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
     with stages.stage("block"):
         index = build_index(
             records, plan.blocking_keys(), plan.narrowing_keys(), plan.blocking.most_records, stages.report,
-            among=None if sides.are_all else sides.taking_part,
+            sides=None if sides.are_all else sides,
         )  # fmt: skip
     with stages.stage("learn"):
         scorer = Scorer(records, plan, taking_part=len(among))
@@ -176,7 +178,7 @@ def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
         settled = settle(
             scorer, left, right, scored, sources=records.source_codes, sizes=sizes, meets=given.meets,
             promised=~given.own_duplicates,
-            decided=(decisions.same, decisions.different),
+            decided=(decisions.same, decisions.different), twins=given.twins,
         )  # fmt: skip
         if plan.scope.one_to_one:
             settled = paired_one_to_one(

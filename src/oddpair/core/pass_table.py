@@ -12,6 +12,7 @@ from .joint_codes import distinct_rows
 from .records import IntArray
 from .scoring import ScoredPairs
 from .sides import Sides
+from .sorting import stable_order
 
 Flags = npt.NDArray[np.bool_]
 
@@ -82,16 +83,12 @@ class StandingPairs:
     def joined(self, more: "StandingPairs") -> "StandingPairs":
         """Return these pairs and others, none of which is the same, in canonical order."""
         left, right = np.concatenate((self.left, more.left)), np.concatenate((self.right, more.right))
-        one, other = self.scored, more.scored
-        scored = ScoredPairs(
-            np.concatenate((one.bits, other.bits)), np.concatenate((one.levels, other.levels), axis=1),
-            np.concatenate((one.vetoed, other.vetoed)), np.concatenate((one.condition, other.condition)),
-        )  # fmt: skip
+        scored = self.scored.joined(more.scored)
         both = StandingPairs(
             left, right, scored, np.concatenate((self.kept, more.kept)), np.concatenate((self.calibrated, more.calibrated)),
             np.concatenate((self.rivals, more.rivals)), np.concatenate((self.passed, more.passed)),
         )  # fmt: skip
-        return both.at(np.lexsort((right, left)))
+        return both.at(stable_order(left, right))
 
 
 def with_levels(scored: ScoredPairs, comparisons: int) -> ScoredPairs:

@@ -18,6 +18,7 @@ import numpy as np
 import numpy.typing as npt
 
 from .errors import InputError
+from .sorting import stable_order
 
 IntArray = npt.NDArray[np.int32]
 MISSING = -1
@@ -67,7 +68,7 @@ def _in_order_of_records(values: Sequence[str], codes: IntArray) -> Column:
     first = np.full(len(values), len(codes), dtype=np.int64)
     filled = np.flatnonzero(codes >= 0)
     np.minimum.at(first, codes[filled], filled)
-    order = np.argsort(first, kind="stable")
+    order = stable_order(first)
     used = order[: int((first < len(codes)).sum())]
     rank = np.full(len(values) + 1, MISSING, dtype=np.int32)
     rank[used] = np.arange(len(used))

@@ -1,18 +1,22 @@
 """The inverted index of blocks: for every key value the records that hold it, and for every record its blocks."""
 
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from ..records import IntArray, RecordSet
+from ..sides import Sides
+from ..sorting import stable_order
 from .key_values import Codes, key_values
 from .keys import BlockingKey
 
 LongArray = npt.NDArray[np.int64]
 #: Records of a block that is too large are compared with those this near in alphabetical order, half a window at a time.
 _WINDOW = 20
+_THREADS = 2
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,7 +107,7 @@ def _split_off(
 def _narrowed(large: _Large, records: RecordSet, key: BlockingKey, most: int, ready: _Collected) -> _Large:
     """Split large blocks by a further key; records without a value for it meet each other."""
     owners, values, spell = key_values(records, key)
-    order = np.argsort(owners, kind="stable")
+    order = stable_order(owners)
     owners, values = owners[order], values[order]
     counts = np.bincount(owners, minlength=len(records))
     firsts = np.concatenate(([0], np.cumsum(counts)))
@@ -113,7 +117,7 @@ def _narrowed(large: _Large, records: RecordSet, key: BlockingKey, most: int, re
     has_value = counts[members] > 0
     chosen = np.full(len(members), -1, dtype=np.int64)
     chosen[has_value] = values[firsts[members[has_value]] + within[has_value]]
-    order = np.lexsort((members, chosen, blocks))
+    order = stable_order(blocks, chosen, members)
     members, blocks, chosen = members[order], blocks[order], chosen[order]
 
     def name(row: int) -> str:
@@ -142,17 +146,28 @@ def _neighbours(large: _Large, records: RecordSet, ready: _Collected) -> None:
         ready.add(np.concatenate(windows), lengths, lengths > 1)
 
 
+def _of_both_sides(owners: Codes, values: Codes, sides: Sides) -> npt.NDArray[np.bool_]:
+    """Return which records, sorted by value, take part and share their value with one of the other side: nobody else meets anybody."""
+    starts, sizes = _cut(values)
+    if not len(starts):
+        return np.zeros(0, dtype=np.bool_)
+    holds = [np.logical_or.reduceat(side[owners], starts) for side in (sides.one, sides.other)]
+    useful: npt.NDArray[np.bool_] = np.repeat(holds[0] & holds[1], sizes) & sides.taking_part[owners]
+    return useful
+
+
 def _blocks_of_key(
     records: RecordSet,
     key: BlockingKey,
     narrowing: Sequence[BlockingKey],
     most: int,
-    among: npt.NDArray[np.bool_] | None,
+    sides: Sides | None,
 ) -> tuple[_Collected, list[LeftOut]]:
     ready = _Collected()
     owners, values, spell = key_values(records, key)
-    if among is not None:
-        owners, values = owners[among[owners]], values[among[owners]]
+    if sides is not None:
+        useful = _of_both_sides(owners, values, sides)
+        owners, values = owners[useful], values[useful]
     large = _split_off(owners, *_cut(values), most, ready, lambda row: spell(int(values[row])))
     for further in narrowing:
         if large.names:
@@ -168,21 +183,26 @@ def _blocks_of_key(
 
 def build_index(
     records: RecordSet, keys: Sequence[BlockingKey], narrowing: Sequence[BlockingKey], most: int,
-    progress: Callable[[str, int, int], None] | None = None, *, among: npt.NDArray[np.bool_] | None = None,
+    progress: Callable[[str, int, int], None] | None = None, *, sides: Sides | None = None,
 ) -> BlockIndex:  # fmt: skip
     """Return the index of all blocks with two to ``most`` records; larger ones are narrowed by the further keys.
 
-    ``among`` says which records take part: all, where it is not given.
+    ``sides`` says which records take part and meet: all, where it is not given.
     """
     all_members: list[Codes] = []
     all_sizes: list[Codes] = []
     key_numbers: list[Codes] = []
     counts: list[KeyCount] = []
     left_out: list[LeftOut] = []
-    for number, key in enumerate(keys):
-        if progress:
-            progress("block", number, len(keys))
-        blocks, remaining = _blocks_of_key(records, key, narrowing, most, among)
+    # Sorting, most of the work, releases the interpreter: two keys at a time.
+    with ThreadPoolExecutor(_THREADS) as pool:
+        made = pool.map(lambda key: _blocks_of_key(records, key, narrowing, most, sides), keys)
+        by_key = []
+        for number, of_key in enumerate(made):
+            by_key.append(of_key)
+            if progress:
+                progress("block", number, len(keys))
+    for number, (key, (blocks, remaining)) in enumerate(zip(keys, by_key, strict=True)):
         left_out += remaining
         sizes = np.concatenate([np.zeros(0, dtype=np.int64), *blocks.sizes])
         all_members += blocks.members
@@ -217,7 +237,7 @@ def index_of_blocks(
 ) -> BlockIndex:  # fmt: skip
     """Return the index of blocks given one after the other by their members, with the number of each block's key."""
     starts = np.concatenate(([0], np.cumsum(sizes))).astype(np.int64)
-    places = np.argsort(members, kind="stable").astype(np.int32)
+    places = stable_order(members).astype(np.int32)
     record_starts = np.zeros(records + 1, dtype=np.int64)
     np.cumsum(np.bincount(members, minlength=records), out=record_starts[1:])
     ends = np.repeat(starts[1:].astype(np.int32), sizes)[places]

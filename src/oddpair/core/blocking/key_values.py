@@ -6,6 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..records import RecordSet, further
+from ..sorting import stable_order
 from .keys import BlockingKey, KeyPart
 from .takers import TAKERS
 
@@ -44,7 +45,7 @@ def _part_values(records: RecordSet, part: KeyPart) -> tuple[Codes, Codes, Calla
     if len(owners) == 1:
         return owners[0], keys[0], spell
     joined_owners, joined_keys = np.concatenate(owners), np.concatenate(keys)
-    order = np.argsort(joined_owners, kind="stable")
+    order = stable_order(joined_owners)
     return joined_owners[order], joined_keys[order], spell
 
 
@@ -60,7 +61,7 @@ def _join(left: tuple[Codes, Codes], right: tuple[Codes, Codes], records: int) -
     within = np.arange(len(owners)) - np.repeat(np.cumsum(sizes) - sizes, sizes)
     one = np.repeat(left[1], sizes)
     other = right[1][np.repeat(starts[left[0]], sizes) + within] if len(owners) else right[1][:0]
-    order = np.lexsort((other, one))
+    order = stable_order(one, other)
     fresh = np.concatenate(([True], (np.diff(one[order]) != 0) | (np.diff(other[order]) != 0))) if len(order) else order
     numbers = np.empty(len(order), dtype=np.int64)
     numbers[order] = np.cumsum(fresh) - 1
@@ -78,11 +79,8 @@ def key_values(records: RecordSet, key: BlockingKey) -> tuple[Codes, Codes, Call
         more_owners, more_values, spell_more = _part_values(records, part)
         owners, values, one, other = _join((owners, values), (more_owners, more_values), len(records))
         spell = _spelled_jointly(spell, spell_more, one, other)
-    order = (
-        np.lexsort((owners, values))
-        if len(key.parts) > 1 or _may_repeat(key, records)
-        else np.argsort(values, kind="stable")
-    )
+    several = len(key.parts) > 1 or _may_repeat(key, records)
+    order = stable_order(values, owners) if several else stable_order(values)
     owners, values = owners[order], values[order]
     if len(owners):
         fresh = np.concatenate(([True], (np.diff(owners) != 0) | (np.diff(values) != 0)))

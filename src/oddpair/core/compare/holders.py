@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..records import MISSING, IntArray, RecordSet
+from ..sorting import distinct
 from ..text.phonetic import soundex
 from ..text.words import column_words, rarest_words
 
@@ -43,7 +44,7 @@ def holders_by_names(records: RecordSet, field: str, codes: IntArray) -> npt.NDA
     if field.startswith("name") or (names < 0).all():
         others = np.maximum(counts - 3, 0).astype(np.float64)
     else:
-        pairs = np.unique(codes[present].astype(np.int64) * (int(names.max()) + 2) + names + 1)
+        pairs = distinct(codes[present].astype(np.int64) * (int(names.max()) + 2) + names + 1)
         others = np.bincount(pairs // (int(names.max()) + 2), minlength=len(counts)).astype(np.float64) - 1.0
     holders[present] = others[codes[present]]
     return holders

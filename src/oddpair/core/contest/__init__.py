@@ -3,12 +3,13 @@
 from .contest import Contest
 from .one_to_one import paired_one_to_one
 from .report import contest_document
-from .settle import Settled, SettledScores, is_little_known, room_for_contest, settle
+from .settle import Settled, SettledScores, Twins, is_little_known, room_for_contest, settle
 
 __all__ = [
     "Contest",
     "Settled",
     "SettledScores",
+    "Twins",
     "contest_document",
     "is_little_known",
     "paired_one_to_one",

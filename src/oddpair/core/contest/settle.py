@@ -20,6 +20,14 @@ _NEVER_BITS, _CERTAIN_BITS = -100.0, 40.0
 
 
 @dataclass(frozen=True, slots=True)
+class Twins:
+    """What is known of duplicates beforehand: in the ``sources`` (a flag each) records of one number are duplicates, and no others."""
+
+    sources: Flags
+    numbers: IntArray
+
+
+@dataclass(frozen=True, slots=True)
 class Settled:
     """Candidate pairs with settled scores. ``calibrated`` and ``rivals`` are the bits that calibration and rivals added to each;
     without a ``contest`` both are 0. ``free`` tells, per source, whether it counts as free of duplicates."""
@@ -85,6 +93,13 @@ def _free_lists(
     return FreeLists(found.free, found.nearly, found.twins, found.neighbours[: len(left)])
 
 
+def _with_known(found: FreeLists, twins: Twins, sources: IntArray) -> FreeLists:
+    """Return free lists, with those whose duplicates are known; numbers of other lists' twins stay apart from the known ones."""
+    of_known = twins.sources[sources]
+    numbers = np.where(of_known, twins.numbers, found.twins + np.int32(twins.numbers.max(initial=0) + 1))
+    return FreeLists(found.free, found.nearly | twins.sources, numbers.astype(np.int32), found.neighbours)
+
+
 def is_little_known(scored: ScoredPairs) -> bool:
     """Whether pairs that are likely the same are told by few comparisons.
 
@@ -108,24 +123,29 @@ def _in_full(scorer: Scorer, scored: ScoredPairs) -> Flags:
 
 def settle(
     scorer: Scorer, left: IntArray, right: IntArray, scored: ScoredPairs, *, sources: IntArray, sizes: npt.NDArray[np.float64],
-    meets: Flags, promised: Flags, decided: tuple[IntArray, IntArray],
+    meets: Flags, promised: Flags, decided: tuple[IntArray, IntArray], twins: Twins | None = None,
 ) -> Settled:  # fmt: skip
     """Return the candidate pairs with the scores that a contest between free lists gives them; the scorer takes over its starts.
 
     ``sizes`` says how many records of every source take part, ``meets`` which sources are compared, ``promised`` which are
     promised to be free of duplicates. Of pairs inside lists that are found to be free, those that their partners tell apart are
     dropped below all limits, the others are at most unsure.
-    ``decided`` are the pairs decided the same and those decided different, rows (left, right) in either order.
+    ``decided`` are the pairs decided the same and those decided different, rows (left, right) in either order; ``twins`` are the
+    duplicates that are known.
     """
     nothing = np.zeros(len(left), dtype=np.float32)
     none = Settled(left, right, scored, nothing, nothing, None, promised)
     if scorer.plan.weights.contest == "none" or not _some_meet(meets, sizes):
         return none
     inside = _free_lists(scorer, left, right, scored, sources, promised)
+    if twins is not None:
+        inside = _with_known(inside, twins, sources)
     found = scorer.plan.weights.contest == "found"
     free = inside.free if found else promised
     contesting = inside.nearly if found and (int((sizes > 0).sum()) == 2 or is_little_known(scored)) else free
-    lists = Lists(np.maximum(sizes, 1.0), contesting, meets, inside.twins if found else None)
+    if twins is not None:
+        contesting = contesting | twins.sources
+    lists = Lists(np.maximum(sizes, 1.0), contesting, meets, inside.twins if found or twins else None)
     between = lists.contested
     if not between.any():
         return none

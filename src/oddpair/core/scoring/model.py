@@ -1,6 +1,7 @@
 """The scorer: comparisons prepared for one set of records, weights of their levels, vetoes, conditions and bands."""
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -26,6 +27,7 @@ from .weights import (
 #: Random pairs on which chance agreement is measured, at most.
 _RANDOM_PAIRS = 100_000
 _SEED = 1
+_THREADS = 2
 
 
 class Band(StrEnum):
@@ -49,6 +51,13 @@ class ScoredPairs:
     def at(self, pairs: npt.NDArray[np.bool_] | npt.NDArray[np.intp] | slice) -> "ScoredPairs":
         """Return the scores of some of the pairs."""
         return ScoredPairs(self.bits[pairs], self.levels[:, pairs], self.vetoed[pairs], self.condition[pairs])
+
+    def joined(self, more: "ScoredPairs") -> "ScoredPairs":
+        """Return these pairs and behind them others with as many comparisons."""
+        return ScoredPairs(
+            np.concatenate((self.bits, more.bits)), np.concatenate((self.levels, more.levels), axis=1),
+            np.concatenate((self.vetoed, more.vetoed)), np.concatenate((self.condition, more.condition)),
+        )  # fmt: skip
 
 
 def probability(bits: npt.NDArray[np.float32]) -> npt.NDArray[np.float64]:
@@ -97,7 +106,8 @@ class Scorer:
         self.plan = plan
         self._records = records
         self._taking_part = len(records) if taking_part is None else taking_part
-        self._measures = [prepare_rule(rule, records) for rule in plan.comparisons]
+        with ThreadPoolExecutor(_THREADS) as pool:
+            self._measures = list(pool.map(lambda rule: prepare_rule(rule, records), plan.comparisons))
         self._correction: Correction | None = None
         self.matches_per_record = plan.weights.matches_per_record
         self.relatives_per_record = plan.weights.relatives_per_record

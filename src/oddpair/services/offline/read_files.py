@@ -72,7 +72,7 @@ def column_samples(table: Table) -> list[ColumnSample]:
     return [ColumnSample(column, tuple(values[column]), rows) for column in table.columns]
 
 
-def _mapping_of(path: Path, table: Table, layout: Layout, map_document: object) -> tuple[Assignment, ...]:
+def mapping_for(path: Path, table: Table, layout: Layout, map_document: object) -> tuple[Assignment, ...]:
     """Return the mapping that a map document says or that the contents propose."""
     chosen = mapping_from_document(map_document, path.stem) if map_document is not None else None
     if chosen is None:
@@ -87,7 +87,7 @@ def _mapping_of(path: Path, table: Table, layout: Layout, map_document: object) 
 
 def _read_file(path: Path, kind: RegisterKind, map_document: object) -> _ReadFile:
     table = open_table(path)
-    mapping = _mapping_of(path, table, default_layout(kind), map_document)
+    mapping = mapping_for(path, table, default_layout(kind), map_document)
     if (whole := intake_whole(table, mapping)) is not None:
         records, rejected = records_of_source(path.stem, whole.ids, whole.columns), whole.rejected
     else:
