@@ -10,6 +10,7 @@ from ..settings import Settings
 from ..version import VERSION
 from . import (
     clusters,
+    counterparts,
     deliveries,
     docs_page,
     golden,
@@ -51,6 +52,7 @@ _ROUTERS = (
     plans,
     review,
     clusters,
+    counterparts,
     golden,
     rules,
     views,

@@ -1,25 +1,20 @@
 """Deliveries: uploading, mapping, loading, rejected rows."""
 
-import os
 from dataclasses import asdict
 from datetime import datetime
 from pathlib import Path
 from typing import Annotated, Literal
-from uuid import uuid4
 
 from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
-from ..core.errors import InputError
 from ..core.mapping import Assignment
 from ..files import Reading
 from ..files.encodings import ENCODINGS, encoding_in_words
 from ..services.bring_in import drafts as bring_in
 from ..services.bring_in import take_back
-from ..services.health import check_room
 from ..services.transactions import transaction
-from ..settings import Settings
 from .dependencies import (
     Actor,
     AppState,
@@ -30,6 +25,7 @@ from .dependencies import (
     Transaction,
 )
 from .jobs import JobOut, job_out
+from .uploads import BODY, MOST_BYTES, FileName, base_name, stored_upload
 
 router = APIRouter(tags=["deliveries"])
 
@@ -45,6 +41,10 @@ class AssignmentModel(BaseModel):
     column: Text = ""
     constant: Text = ""
     label: Text = ""
+
+    def assignment(self) -> Assignment:
+        """Return the assignment as the core knows it."""
+        return Assignment(**self.model_dump())
 
 
 class DeliveryOut(BaseModel):
@@ -126,7 +126,7 @@ class MappingIn(BaseModel):
 
     def assignments(self) -> list[Assignment]:
         """Return the mapping as the core knows it."""
-        return [Assignment(**item.model_dump()) for item in self.mapping]
+        return [item.assignment() for item in self.mapping]
 
 
 class LoadIn(MappingIn):
@@ -204,36 +204,6 @@ def list_deliveries(session: Transaction, slug: Slug) -> list[DeliveryOut]:
     return [_out(delivery, source) for delivery, source in bring_in.deliveries(session, slug)]
 
 
-def owner_only(path: str, flags: int) -> int:
-    """Open a file that nobody but its owner may read."""
-    return os.open(path, flags, 0o600)
-
-
-async def _store(request: Request, settings: Settings, file_name: str) -> Path:
-    """Stream the body into a file of its own; nothing is left behind if it is too large or breaks off."""
-    folder, most_bytes = settings.deliveries, settings.most_upload_bytes
-    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-    path = folder / f"{uuid4().hex}{Path(file_name).suffix[:10].lower()}"
-    size = 0
-    try:
-        with open(path, "xb", opener=owner_only) as file:
-            async for chunk in request.stream():
-                size += len(chunk)
-                if size > most_bytes:
-                    raise InputError(
-                        f"the file is larger than the {most_bytes // 1_000_000} MB that can be brought in",
-                        file=file_name,
-                    )
-                check_room(settings)
-                file.write(chunk)
-            file.flush()
-            os.fsync(file.fileno())
-    except BaseException:
-        path.unlink(missing_ok=True)
-        raise
-    return path
-
-
 def _receive(state: State, slug: str, path: Path, file_name: str, source: str) -> PreviewOut:
     try:
         with transaction(state.sessions) as session:
@@ -243,16 +213,17 @@ def _receive(state: State, slug: str, path: Path, file_name: str, source: str) -
         raise
 
 
-@router.post("/registers/{slug}/deliveries", status_code=201, max_body_size=4_000_000_000, openapi_extra={
-    "requestBody": {"required": True, "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}}}
-})  # fmt: skip
+@router.post("/registers/{slug}/deliveries", status_code=201, max_body_size=MOST_BYTES, openapi_extra=BODY)
 async def upload(
-    request: Request, state: AppState, slug: Slug,
-    file_name: Annotated[Text, Query(min_length=1, max_length=255)], source: Annotated[Text, Query(max_length=60)] = "",
-) -> PreviewOut:  # fmt: skip
+    request: Request,
+    state: AppState,
+    slug: Slug,
+    file_name: FileName,
+    source: Annotated[Text, Query(max_length=60)] = "",
+) -> PreviewOut:
     """Bring a file in as a draft delivery; the body is the file itself."""
-    base = Path(file_name.replace("\\", "/")).name or "file"
-    path = await _store(request, state.settings, base)
+    base = base_name(file_name)
+    path = await stored_upload(request, state.settings, base)
     return await run_in_threadpool(_receive, state, slug, path, base, source)
 
 

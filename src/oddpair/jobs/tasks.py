@@ -11,6 +11,7 @@ from typing import Any
 from ..core.errors import Busy, Cancelled, OddPairError, Unavailable
 from ..services import work
 from ..services.bring_in import load_delivery, take_back
+from ..services.counterparts import lists, run_list
 from ..services.golden import merge, rules
 from ..services.health import check_room
 from ..services.match import run_plan
@@ -24,6 +25,8 @@ _REPORT_EVERY_S = 0.2
 _KEEP_NOTING_S, _FIRST_PAUSE_S, _LONGEST_PAUSE_S = 600.0, 0.2, 5.0
 #: How work ends that the database left alone: it changed nothing, or what it can go on from.
 _AGAIN = "again"
+#: Kinds of work after which a register's records are others than before.
+_CHANGE_RECORDS = frozenset({"load", "take-back", "put-back", "tidy", "merge"})
 _log = logging.getLogger(__name__)
 Progress = Callable[[str, int, int], None]
 
@@ -96,6 +99,13 @@ def _trial(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     )
 
 
+def _counterparts(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    folder, list_id = context.settings.deliveries, int(arguments["list"])
+    return run_list.run_list(
+        context.sessions, str(arguments["register"]), list_id, folder, context.progress, at_end=context.end
+    )
+
+
 def _merge(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     return merge.merge(
         context.sessions, str(arguments["register"]), actor=_actor(arguments), seen=str(arguments.get("seen", "")),
@@ -138,7 +148,8 @@ def _profile(arguments: Arguments, context: Context) -> Mapping[str, Any]:
 
 
 TASKS: dict[str, Task] = {
-    "load": _load_delivery, "take-back": _take_back, "put-back": _put_back, "run": _run_plan, "trial": _trial, "merge": _merge,
+    "load": _load_delivery, "take-back": _take_back, "put-back": _put_back, "run": _run_plan, "trial": _trial,
+    "counterparts": _counterparts, "merge": _merge,
     "tidy": _tidy, "recount": _recount, "profile": _profile, "golden": _golden, "search": _search,
     "try rules": _try_rules,
 }  # fmt: skip
@@ -209,4 +220,13 @@ def run_job(sessions: SessionFactory, settings: Settings, job_id: int, stop: Eve
         job = work.job_by_id(session, job_id)
         kind, arguments = job.kind, dict(job.arguments)
     context = Context(sessions, settings, _Reporter(sessions, settings, job_id), job_id)
-    _note_end(sessions, job_id, _outcome(kind, arguments, context, job_id), stop or Event())
+    outcome = _outcome(kind, arguments, context, job_id)
+    _note_end(sessions, job_id, outcome, stop or Event())
+    if kind in _CHANGE_RECORDS and outcome[0] == "done":
+        _follow(sessions, job_id)
+
+
+def _follow(sessions: SessionFactory, job_id: int) -> None:
+    """Ask for what follows the records of a register, which have changed."""
+    with suppress(OddPairError), transaction(sessions) as session:
+        lists.follow(session, work.job_with_slug(session, job_id)[1])

@@ -536,6 +536,166 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/counterparts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Lists
+         * @description The counterpart lists of a register, by name.
+         */
+        get: operations["list_lists_api_registers__slug__counterparts_get"];
+        put?: never;
+        /**
+         * Make List
+         * @description Make a counterpart list of a file; the body is the file itself.
+         */
+        post: operations["make_list_api_registers__slug__counterparts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/counterparts/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get List
+         * @description A counterpart list.
+         */
+        get: operations["get_list_api_registers__slug__counterparts__name__get"];
+        /**
+         * Change List
+         * @description Change how a list is looked up.
+         */
+        put: operations["change_list_api_registers__slug__counterparts__name__put"];
+        post?: never;
+        /**
+         * Forget List
+         * @description Remove a list with all that was found and said.
+         */
+        delete: operations["forget_list_api_registers__slug__counterparts__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/counterparts/{name}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Replace File
+         * @description Take a newer file for a list; what people said of its rows stays.
+         */
+        put: operations["replace_file_api_registers__slug__counterparts__name__file_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/counterparts/{name}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rows
+         * @description Rows in the order of the file: of one outcome, holding some letters, or those that a person settled.
+         */
+        get: operations["list_rows_api_registers__slug__counterparts__name__rows_get"];
+        put?: never;
+        /**
+         * Say
+         * @description Say what a row means; it is remembered, whatever run comes.
+         */
+        post: operations["say_api_registers__slug__counterparts__name__rows_post"];
+        /**
+         * Take Back
+         * @description Take back all that people said of a row.
+         */
+        delete: operations["take_back_api_registers__slug__counterparts__name__rows_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/counterparts/{name}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run List
+         * @description Look the rows of a list up, in the background.
+         */
+        post: operations["run_list_api_registers__slug__counterparts__name__run_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/counterparts/{name}/table.{file_format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download
+         * @description The rows with their counterparts as a table, all columns of the file passed through.
+         */
+        get: operations["download_api_registers__slug__counterparts__name__table__file_format__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/counterparts/{name}/unmatched-golden": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Unmatched Golden
+         * @description Golden records that no matched row means, by number.
+         */
+        get: operations["list_unmatched_golden_api_registers__slug__counterparts__name__unmatched_golden_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/decisions": {
         parameters: {
             query?: never;
@@ -2156,6 +2316,37 @@ export interface components {
             slug: string;
         };
         /**
+         * CandidateOut
+         * @description A candidate of a row; ``rejected`` if a person said that it is not the counterpart.
+         */
+        CandidateOut: {
+            of: components["schemas"]["CounterpartOut"];
+            /** Probability */
+            probability: number;
+            /** Rank */
+            rank: number;
+            /** Reason */
+            reason: string;
+            /** Rejected */
+            rejected: boolean;
+            /** Score */
+            score: number;
+        };
+        /**
+         * ChangeListIn
+         * @description A changed list: settings, mapping, and whether it is run again when the register changes.
+         */
+        ChangeListIn: {
+            /**
+             * Follows
+             * @default false
+             */
+            follows: boolean;
+            /** Mapping */
+            mapping: components["schemas"]["AssignmentModel"][];
+            settings: components["schemas"]["ListSettingsModel"];
+        };
+        /**
          * ChangedOut
          * @description A tidy value that is another than when a pair was decided, on the left or right side.
          */
@@ -2396,6 +2587,98 @@ export interface components {
              * @default 0.5
              */
             share: number;
+        };
+        /**
+         * CounterpartListOut
+         * @description A counterpart list: its file, mapping and settings, how many rows came to each outcome (null before it was run), and whether the
+         *     register's records changed since.
+         */
+        CounterpartListOut: {
+            /** Actor */
+            actor: string;
+            /** Columns */
+            columns: string[];
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            } | null;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** File Name */
+            file_name: string;
+            /** Follows */
+            follows: boolean;
+            /** Mapping */
+            mapping: components["schemas"]["AssignmentModel"][];
+            /** Name */
+            name: string;
+            /** Ran At */
+            ran_at: string | null;
+            /** Report */
+            report: {
+                [key: string]: unknown;
+            } | null;
+            settings: components["schemas"]["ListSettingsModel"];
+            /** Stale */
+            stale: boolean;
+        };
+        /**
+         * CounterpartOut
+         * @description A record of the register as a counterpart: its golden key ("" if it is in no golden record), source and id, and its values.
+         */
+        CounterpartOut: {
+            /** Golden Key */
+            golden_key: string;
+            /** Gone */
+            gone: boolean;
+            /** Record Id */
+            record_id: number;
+            /** Source */
+            source: string;
+            /** Source Key */
+            source_key: string;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * CounterpartRowOut
+         * @description A row of the file with its outcome, its counterpart and candidates; ``said_by`` a person, or "" where the machine said so.
+         */
+        CounterpartRowOut: {
+            /** Candidates */
+            candidates: components["schemas"]["CandidateOut"][];
+            /** Cells */
+            cells: {
+                [key: string]: string;
+            };
+            counterpart: components["schemas"]["CounterpartOut"] | null;
+            /** Key */
+            key: string;
+            /** Note */
+            note: string;
+            /** Number */
+            number: number;
+            /** Outcome */
+            outcome: string;
+            /** Said By */
+            said_by: string;
+        };
+        /**
+         * CounterpartRowsOut
+         * @description A page of rows in the order of the file.
+         */
+        CounterpartRowsOut: {
+            /** Before */
+            before: string;
+            /** Behind */
+            behind: string;
+            /** Rows */
+            rows: components["schemas"]["CounterpartRowOut"][];
         };
         /**
          * DecidedOut
@@ -3307,6 +3590,48 @@ export interface components {
             right_id: number;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * ListSettingsModel
+         * @description How rows are looked up: limits in bits (null: those of the plan), by how many bits the best must lead, how many candidates are told,
+         *     which fields of the counterpart are sent out, whether neither side has duplicates, further fields that settle what is ambiguous, and
+         *     a plan of the list's own (empty: the one in force).
+         */
+        ListSettingsModel: {
+            /**
+             * Best
+             * @default 3
+             */
+            best: number;
+            /**
+             * Further
+             * @default []
+             */
+            further: string[];
+            /**
+             * Keep
+             * @default []
+             */
+            keep: string[];
+            /**
+             * Margin
+             * @default 3
+             */
+            margin: number;
+            /** Matched From */
+            matched_from?: number | null;
+            /** None Below */
+            none_below?: number | null;
+            /**
+             * One To One
+             * @default false
+             */
+            one_to_one: boolean;
+            /**
+             * Yaml
+             * @default
+             */
+            yaml: string;
         };
         /**
          * LoadIn
@@ -4647,6 +4972,26 @@ export interface components {
             without: string;
         };
         /**
+         * SayIn
+         * @description What a person says of a row: a record is its counterpart (confirmed) or is not (rejected), or it has none (nobody).
+         */
+        SayIn: {
+            /** Key */
+            key: string;
+            /** Record Id */
+            record_id?: number | null;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "confirmed" | "rejected" | "nobody";
+        };
+        /**
          * Scope
          * @description Which records meet, besides what blocking says of sources.
          *
@@ -5150,6 +5495,32 @@ export interface components {
             records: number;
             /** Value */
             value: string;
+        };
+        /**
+         * UnmatchedGoldenOut
+         * @description A golden record that no matched row means.
+         */
+        UnmatchedGoldenOut: {
+            /** Key */
+            key: string;
+            /** Records */
+            records: number;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * UnmatchedOut
+         * @description A page of golden records that no matched row means.
+         */
+        UnmatchedOut: {
+            /** Before */
+            before: string;
+            /** Behind */
+            behind: string;
+            /** Rows */
+            rows: components["schemas"]["UnmatchedGoldenOut"][];
         };
         /**
          * UnresolvedOut
@@ -6311,6 +6682,460 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_lists_api_registers__slug__counterparts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CounterpartListOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    make_list_api_registers__slug__counterparts_post: {
+        parameters: {
+            query: {
+                file_name: string;
+                name: string;
+            };
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CounterpartListOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_list_api_registers__slug__counterparts__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CounterpartListOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    change_list_api_registers__slug__counterparts__name__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeListIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CounterpartListOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    forget_list_api_registers__slug__counterparts__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    replace_file_api_registers__slug__counterparts__name__file_put: {
+        parameters: {
+            query: {
+                file_name: string;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CounterpartListOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_rows_api_registers__slug__counterparts__name__rows_get: {
+        parameters: {
+            query?: {
+                outcome?: "" | "matched" | "several" | "unsure" | "none" | "rejected";
+                search?: string;
+                by_hand?: boolean;
+                cursor?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CounterpartRowsOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    say_api_registers__slug__counterparts__name__rows_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SayIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CounterpartRowOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_back_api_registers__slug__counterparts__name__rows_delete: {
+        parameters: {
+            query: {
+                key: string;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CounterpartRowOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    run_list_api_registers__slug__counterparts__name__run_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    download_api_registers__slug__counterparts__name__table__file_format__get: {
+        parameters: {
+            query?: {
+                outcome?: "" | "matched" | "several" | "unsure" | "none" | "rejected";
+                best?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+                file_format: "csv" | "xlsx" | "jsonl" | "parquet";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_unmatched_golden_api_registers__slug__counterparts__name__unmatched_golden_get: {
+        parameters: {
+            query?: {
+                cursor?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnmatchedOut"];
+                };
             };
             /** @description Client Error */
             "4XX": {

@@ -7,6 +7,7 @@ would lock every row it looks up (docs/decisions/0007).
 """
 
 from .base import Base
+from .counterparts import CounterpartCandidate, CounterpartList, CounterpartRow, CounterpartVerdict
 from .deliveries import Delivery, DeliveryRecord, RecordVersion, RecordWords, RejectedRow, SourceRecord
 from .desk import Decision, Doubt, GroupDecision, GroupMember, Lease, SecondLook
 from .golden import GoldenMember, GoldenRecord, GoldenVersion, GoldenWords, Pin, Saved
@@ -20,6 +21,10 @@ __all__ = [
     "AwkwardCluster",
     "Base",
     "Correction",
+    "CounterpartCandidate",
+    "CounterpartList",
+    "CounterpartRow",
+    "CounterpartVerdict",
     "Counters",
     "Decision",
     "Delivery",
