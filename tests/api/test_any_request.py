@@ -46,6 +46,10 @@ def client(client: WorkingClient) -> WorkingClient:
     seen = client.get("/api/registers/customers/merge").json()["seen"]
     client.post("/api/registers/customers/merge", json={"seen": seen})
     assert client.get("/api/registers/customers/golden").json()["total"] == 2
+    client.post(
+        "/api/registers/customers/counterparts", params={"name": "customers", "file_name": "a.csv"}, content=rows
+    )
+    client.post("/api/registers/customers/counterparts/customers/run")
     return client
 
 

@@ -175,6 +175,8 @@ def test_every_kind_of_work_in_the_background_was_asked_for_here_or_in_the_line_
         "take-back",
         "put-back",
         "run",
+        "trial",
+        "counterparts",
         "merge",
         "tidy",
         "recount",

@@ -7,7 +7,7 @@ import { keys } from "../api/keys";
 import type { Register } from "../api/registers";
 import { nameOf } from "../domain/format";
 import { Modal } from "../ui";
-import { STAGES } from "./stages";
+import { STAGES, WAYS } from "./stages";
 import { toggleTheme } from "./theme";
 
 interface Target {
@@ -64,6 +64,13 @@ export function Palette({
       hint: "action",
       go: () => go(`/r/${register.slug}/golden/merge`),
     })),
+    ...registers.flatMap((register) =>
+      WAYS.map(({ path, label, hint }) => ({
+        label: `${register.name}: ${label}`,
+        hint,
+        go: () => go(`/r/${register.slug}/${path}`),
+      })),
+    ),
     {
       label: "Switch between light and dark",
       hint: "action",

@@ -1,7 +1,7 @@
-import { NavLink, useNavigate } from "react-router";
+import { NavLink, useLocation, useNavigate } from "react-router";
 import type { Register } from "../api/registers";
-import { Choice } from "../ui";
-import { STAGES } from "./stages";
+import { Choice, Menu } from "../ui";
+import { STAGES, WAYS } from "./stages";
 
 /** The line of work along the top: the chosen register and its stages, each with what waits there. */
 export function StageStrip({ registers, register }: { registers: readonly Register[]; register: Register }) {
@@ -39,6 +39,23 @@ export function StageStrip({ registers, register }: { registers: readonly Regist
           );
         })}
       </ol>
+      <OtherWays slug={register.slug} />
     </nav>
+  );
+}
+
+/** What can be done with a register beside the line of work. */
+function OtherWays({ slug }: { slug: string }) {
+  const { pathname } = useLocation();
+  const here = WAYS.find(({ path }) => pathname.startsWith(`/r/${slug}/${path}`));
+  return (
+    <Menu
+      entries={WAYS.map(({ path, label, hint }) => ({ label, hint, to: `/r/${slug}/${path}` }))}
+      className={`border-b-[3px] border-l border-l-line px-3 text-sm hover:bg-plum-wash ${
+        here ? "border-b-plum font-semibold" : "border-b-transparent"
+      }`}
+    >
+      {here?.label ?? "Other ways"} ▾
+    </Menu>
   );
 }

@@ -1,4 +1,5 @@
 import { createBrowserRouter } from "react-router";
+import { ListPage, ListsPage } from "../features/counterparts";
 import { BringInPage, MappingPage, RejectedPage } from "../features/deliveries";
 import { GoldenListPage, GoldenRecordPage, MergePage, SurvivorshipPage } from "../features/golden";
 import { PlanPage } from "../features/plan";
@@ -37,6 +38,8 @@ export const router = createBrowserRouter([
       { path: "r/:slug/golden/rules", element: <SurvivorshipPage /> },
       { path: "r/:slug/golden/:goldenKey", element: <GoldenRecordPage /> },
       { path: "r/:slug/send-out", element: <SendOutPage /> },
+      { path: "r/:slug/counterparts", element: <ListsPage /> },
+      { path: "r/:slug/counterparts/:list", element: <ListPage /> },
       { path: "*", element: <Lost /> },
     ],
   },

@@ -64,3 +64,8 @@ export const STAGES: readonly Stage[] = [
     }),
   },
 ];
+
+/** Ways to match beside the line of work: they change no golden record. */
+export const WAYS = [
+  { path: "counterparts", label: "Counterparts", hint: "look the rows of a file up in this register" },
+] as const;

@@ -18,6 +18,15 @@ function isProblem(answer: unknown): answer is { status: number; detail: string 
   return typeof answer === "object" && answer !== null && "detail" in answer && "status" in answer;
 }
 
+/** What was sent: JSON, or (of a file) its text. */
+function parsed(text: string): unknown {
+  try {
+    return text ? JSON.parse(text) : null;
+  } catch {
+    return text;
+  }
+}
+
 /**
  * Stand in for the server: answers by "METHOD /path" without the query. A number as answer is a problem of that status, and so is an
  * object with status and detail.
@@ -32,7 +41,7 @@ export function serve(answers: Answers): Asked[] {
     const call = {
       method: request.method,
       path: url.pathname + url.search,
-      body: text ? JSON.parse(text) : null,
+      body: parsed(text),
       actor: request.headers.get("X-Actor"),
     };
     asked.push(call);

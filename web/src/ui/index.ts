@@ -2,6 +2,7 @@ export { Button, Key, LinkButton } from "./Button";
 export { Choice, type Option } from "./Choice";
 export { Search, TextArea, TextField } from "./Fields";
 export { type KeyBinding, useKeys, useShownKeys } from "./keys";
+export { Menu, type MenuEntry } from "./Menu";
 export { Modal } from "./Modal";
 export { CELL, HEAD, Heads, Page, Pane } from "./Page";
 export { Paging } from "./Paging";

@@ -1,7 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { client, ProblemError, type Schemas, unwrap } from "../../api/client";
+import { client, type Schemas, unwrap } from "../../api/client";
 import { keepWithin, keys } from "../../api/keys";
 import { useRefreshRegister } from "../../api/registers";
+import { sendFile } from "../../api/upload";
 import { complete, type Mapping } from "../../domain/mapping";
 
 export type Delivery = Schemas["DeliveryOut"];
@@ -25,22 +26,17 @@ export function useChangeSource(slug: string) {
   });
 }
 
-/** The file is the body itself, so that a large one is never copied into a form. */
-async function upload(slug: string, file: File): Promise<Preview> {
-  const query = new URLSearchParams({ file_name: file.name });
-  const answer = await fetch(`/api/registers/${slug}/deliveries?${query}`, {
-    method: "POST",
-    headers: { "Content-Type": "application/octet-stream" },
-    body: file,
-  });
-  const body: unknown = await answer.json();
-  if (answer.ok) return body as Preview;
-  throw new ProblemError((body as { detail: string }).detail, answer.status);
-}
-
 export function useUpload(slug: string) {
   const refresh = useRefreshRegister(slug);
-  return useMutation({ mutationFn: (file: File) => upload(slug, file), onSuccess: refresh });
+  return useMutation({
+    mutationFn: (file: File) =>
+      sendFile<Preview>(
+        "POST",
+        `/api/registers/${slug}/deliveries?${new URLSearchParams({ file_name: file.name })}`,
+        file,
+      ),
+    onSuccess: refresh,
+  });
 }
 
 export function usePreview(slug: string, deliveryId: number) {

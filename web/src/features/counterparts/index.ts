@@ -1,0 +1,2 @@
+export { ListPage } from "./ListPage";
+export { ListsPage } from "./ListsPage";

@@ -1,0 +1,56 @@
+import { MenuButton, Menu as MenuFrame, MenuItem, MenuItems } from "@headlessui/react";
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+
+export interface MenuEntry {
+  label: string;
+  hint?: string;
+  /** Where it leads: a screen, or a file that is fetched. */
+  to?: string;
+  href?: string;
+}
+
+const ENTRY = "flex flex-col px-3 py-1.5 text-sm data-focus:bg-plum-wash";
+
+/** A button that opens a list of places to go to. */
+export function Menu({
+  children,
+  entries,
+  className,
+}: {
+  children: ReactNode;
+  entries: readonly MenuEntry[];
+  className: string;
+}) {
+  return (
+    <MenuFrame>
+      <MenuButton className={className}>{children}</MenuButton>
+      <MenuItems
+        anchor={{ to: "bottom start", gap: 2 }}
+        className="z-40 min-w-56 rounded-[3px] border border-line-strong bg-sheet py-1 shadow-[var(--shadow)] focus:outline-none"
+      >
+        {entries.map(({ label, hint, to, href }) => {
+          const says = (
+            <>
+              <span className="font-medium">{label}</span>
+              {hint && <span className="text-xs text-soft">{hint}</span>}
+            </>
+          );
+          return (
+            <MenuItem key={label}>
+              {to ? (
+                <Link to={to} className={ENTRY}>
+                  {says}
+                </Link>
+              ) : (
+                <a href={href} download className={ENTRY}>
+                  {says}
+                </a>
+              )}
+            </MenuItem>
+          );
+        })}
+      </MenuItems>
+    </MenuFrame>
+  );
+}
