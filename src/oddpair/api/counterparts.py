@@ -1,7 +1,5 @@
 """Counterpart lists: the rows of files looked up in a register."""
 
-from collections.abc import Iterator
-from contextlib import ExitStack
 from dataclasses import asdict
 from datetime import datetime
 from pathlib import Path
@@ -12,15 +10,16 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 
-from ..files.writers import CONTENT_TYPES, table_chunks
 from ..services.counterparts import lists as service
 from ..services.counterparts import rows, send_out
 from ..services.counterparts.settings import ListSettings, settings_of
+from ..services.golden.send_out import OutTable
 from ..services.state.mappings import mapping_of
 from ..services.transactions import Session, transaction
 from .deliveries import AssignmentModel
 from .dependencies import Actor, AppState, LongText, Name, Slug, State, Text, Transaction
 from .jobs import JobOut, job_out
+from .tables import sent_table
 from .uploads import BODY, MOST_BYTES, FileName, base_name, stored_upload
 
 router = APIRouter(tags=["counterparts"])
@@ -277,15 +276,8 @@ def download(
     best: Annotated[int, Query(ge=1, le=100)] = 1,
 ) -> StreamingResponse:  # fmt: skip
     """The rows with their counterparts as a table, all columns of the file passed through."""
-    # The rows are read while they are sent, so the transaction lasts as long as the answer.
-    with ExitStack() as opened:
-        session = opened.enter_context(transaction(state.sessions))
-        out = send_out.out_table(session, slug, name, outcome=outcome, best=best)
-        stack = opened.pop_all()
-    headers = {"Content-Disposition": f'attachment; filename="counterparts.{file_format}"'}
 
-    def chunks() -> Iterator[bytes]:
-        with stack:
-            yield from table_chunks(file_format, out.columns, out.rows, "counterparts")
+    def table(session: Session) -> OutTable:
+        return send_out.out_table(session, slug, name, outcome=outcome, best=best)
 
-    return StreamingResponse(chunks(), media_type=CONTENT_TYPES[file_format], headers=headers)
+    return sent_table(state, table, file_format, "counterparts")

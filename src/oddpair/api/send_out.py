@@ -1,7 +1,5 @@
 """Sending out golden records, the crosswalk, keys and changes; send-outs that are saved under a name."""
 
-from collections.abc import Iterator
-from contextlib import ExitStack
 from datetime import datetime
 from typing import Annotated
 from urllib.parse import urlencode
@@ -10,12 +8,12 @@ from fastapi import APIRouter, Query, Response
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 
-from ..files.writers import CONTENT_TYPES, table_chunks
 from ..services.golden import saved
 from ..services.golden.send_out import Wanted, out_table
-from ..services.transactions import Session, transaction
+from ..services.transactions import Session
 from .asked import FileFormat, SavedSendOut, SendOutAsked, Table
 from .dependencies import Actor, AppState, Name, Slug, Transaction
+from .tables import sent_table
 
 router = APIRouter(tags=["send out"])
 
@@ -25,17 +23,7 @@ def download(
     state: AppState, slug: Slug, table: Table, file_format: FileFormat, query: Annotated[SendOutAsked, Query()]
 ) -> StreamingResponse:
     """A table as CSV, XLSX, JSON Lines or Parquet; golden records also as vCard 4.0."""
-    # The rows are read while they are sent, so the transaction lasts as long as the answer.
-    with ExitStack() as opened:
-        out = out_table(opened.enter_context(transaction(state.sessions)), slug, table, query.wanted(), file_format)
-        stack = opened.pop_all()
-    headers = {"Content-Disposition": f'attachment; filename="{out.name}.{file_format}"'}
-
-    def chunks() -> Iterator[bytes]:
-        with stack:
-            yield from table_chunks(file_format, out.columns, out.rows, out.name)
-
-    return StreamingResponse(chunks(), media_type=CONTENT_TYPES[file_format], headers=headers)
+    return sent_table(state, lambda session: out_table(session, slug, table, query.wanted(), file_format), file_format)
 
 
 class SendOutOut(BaseModel):

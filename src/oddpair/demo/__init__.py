@@ -2,5 +2,6 @@
 
 from .habits import LEVELS
 from .scenario import SEED, DemoFile, make_demo
+from .staff import add_accounts, make_staff
 
-__all__ = ["LEVELS", "SEED", "DemoFile", "make_demo"]
+__all__ = ["LEVELS", "SEED", "DemoFile", "add_accounts", "make_demo", "make_staff"]

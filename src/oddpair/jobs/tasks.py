@@ -12,6 +12,7 @@ from ..core.errors import Busy, Cancelled, OddPairError, Unavailable
 from ..services import work
 from ..services.bring_in import load_delivery, take_back
 from ..services.counterparts import lists, run_list
+from ..services.findings import run_plan as findings
 from ..services.golden import merge, rules
 from ..services.health import check_room
 from ..services.match import run_plan
@@ -106,6 +107,10 @@ def _counterparts(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     )
 
 
+def _findings(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    return findings.run_plan(context.sessions, int(arguments["plan"]), context.progress, at_end=context.end)
+
+
 def _merge(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     return merge.merge(
         context.sessions, str(arguments["register"]), actor=_actor(arguments), seen=str(arguments.get("seen", "")),
@@ -149,7 +154,7 @@ def _profile(arguments: Arguments, context: Context) -> Mapping[str, Any]:
 
 TASKS: dict[str, Task] = {
     "load": _load_delivery, "take-back": _take_back, "put-back": _put_back, "run": _run_plan, "trial": _trial,
-    "counterparts": _counterparts, "merge": _merge,
+    "counterparts": _counterparts, "findings": _findings, "merge": _merge,
     "tidy": _tidy, "recount": _recount, "profile": _profile, "golden": _golden, "search": _search,
     "try rules": _try_rules,
 }  # fmt: skip

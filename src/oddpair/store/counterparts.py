@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import delete, select, text, update
 from sqlalchemy.orm import Session
 
-from .bulk import copied_out, copy_rows
+from .bulk import copy_rows
 from .keyset import Page, read_cursor, turned
 from .tables import CounterpartCandidate, CounterpartList, CounterpartRow, CounterpartVerdict
 
@@ -158,20 +158,6 @@ def described(session: Session, records: Iterable[int]) -> dict[int, Described]:
         record: Described(record, key or "", source, source_key, values if key else fields, state == "withdrawn")
         for record, source, source_key, fields, key, values, state in rows
     }
-
-
-def belonging(session: Session, register_id: int) -> dict[int, int]:
-    """Return, per record of a register, what it belongs to: the number of its golden record, or the negative one of its cluster in the
-    standing run, where it is not in a golden record yet."""
-    query = """
-        SELECT s.id, coalesce(m.golden_id, -c.cluster, -s.id) FROM source_records s
-        LEFT JOIN golden_members m ON m.record_id = s.id
-        LEFT JOIN run_clusters c ON c.record_id = s.id AND m.record_id IS NULL
-            AND c.run_id = (SELECT id FROM runs WHERE register_id = %(register_id)s AND state = 'standing')
-        WHERE s.register_id = %(register_id)s
-    """
-    lines = copied_out(session, query, {"register_id": register_id})
-    return {int(record): int(owner) for record, owner in (line.split(b"\x01") for line in lines)}
 
 
 def unmatched_golden(

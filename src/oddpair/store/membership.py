@@ -7,7 +7,7 @@ import numpy.typing as npt
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from .bulk import copy_ids, copy_rows, number_columns
+from .bulk import copied_out, copy_ids, copy_rows, number_columns
 
 Numbers = npt.NDArray[np.int64]
 
@@ -156,3 +156,17 @@ def changed_since(session: Session, moves: Mapping[int, int]) -> set[int]:
     session.execute(text("TRUNCATE asked_states"))
     copy_rows(session, "asked_states", ("golden", "cut"), sorted(moves.items()))
     return set(session.scalars(text(_CHANGED_SINCE)))
+
+
+def belonging(session: Session, register_id: int) -> dict[int, int]:
+    """Return, per record of a register, what it belongs to: the number of its golden record, or the negative one of its cluster in the
+    standing run, where it is not in a golden record yet."""
+    query = """
+        SELECT s.id, coalesce(m.golden_id, -c.cluster, -s.id) FROM source_records s
+        LEFT JOIN golden_members m ON m.record_id = s.id
+        LEFT JOIN run_clusters c ON c.record_id = s.id AND m.record_id IS NULL
+            AND c.run_id = (SELECT id FROM runs WHERE register_id = %(register_id)s AND state = 'standing')
+        WHERE s.register_id = %(register_id)s
+    """
+    lines = copied_out(session, query, {"register_id": register_id})
+    return {int(record): int(owner) for record, owner in (line.split(b"\x01") for line in lines)}

@@ -784,6 +784,138 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Plans
+         * @description The plans of findings of a register, by name.
+         */
+        get: operations["list_plans_api_registers__slug__findings_get"];
+        put?: never;
+        /**
+         * Make Plan
+         * @description Make a plan that holds this register against another one.
+         */
+        post: operations["make_plan_api_registers__slug__findings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/findings/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Findings Plan
+         * @description A plan of findings.
+         */
+        get: operations["get_findings_plan_api_registers__slug__findings__name__get"];
+        /**
+         * Change Findings Plan
+         * @description Change what a plan looks for.
+         */
+        put: operations["change_findings_plan_api_registers__slug__findings__name__put"];
+        post?: never;
+        /**
+         * Forget Findings Plan
+         * @description Remove a plan with its findings and all that was said of them.
+         */
+        delete: operations["forget_findings_plan_api_registers__slug__findings__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/findings/{name}/report.{file_format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description The findings as a table, a line per shared thing.
+         */
+        get: operations["report_api_registers__slug__findings__name__report__file_format__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/findings/{name}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Findings
+         * @description Findings, those that share the same thing side by side; of one state where one is named.
+         */
+        get: operations["list_findings_api_registers__slug__findings__name__rows_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/findings/{name}/rows/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Of Finding
+         * @description Say what a finding (its number counts from 1) is; remembered for the next run.
+         */
+        post: operations["say_of_finding_api_registers__slug__findings__name__rows__number__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/findings/{name}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run Findings Plan
+         * @description Run a plan, in the background.
+         */
+        post: operations["run_findings_plan_api_registers__slug__findings__name__run_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/golden": {
         parameters: {
             query?: never;
@@ -3119,6 +3251,110 @@ export interface components {
             wanted: string;
         };
         /**
+         * FindingOut
+         * @description A finding; ``again`` says why it is open although it was decided before.
+         */
+        FindingOut: {
+            /** Again */
+            again: string;
+            one: components["schemas"]["CounterpartOut"];
+            other: components["schemas"]["CounterpartOut"];
+            /** Place */
+            place: number;
+            /** Remark */
+            remark: string;
+            /** Said By */
+            said_by: string;
+            /** Score */
+            score: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "of interest" | "explained" | "not a finding";
+            /** Things */
+            things: components["schemas"]["SharedThingOut"][];
+        };
+        /**
+         * FindingVerdictIn
+         * @description What a person says of a finding; what explains it is said as remark. "open" takes back what was said.
+         */
+        FindingVerdictIn: {
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "open" | "of interest" | "explained" | "not a finding";
+        };
+        /**
+         * FindingsOut
+         * @description A page of findings, those that share the same thing side by side.
+         */
+        FindingsOut: {
+            /** Before */
+            before: string;
+            /** Behind */
+            behind: string;
+            /** Rows */
+            rows: components["schemas"]["FindingOut"][];
+        };
+        /**
+         * FindingsPlan
+         * @description What is looked for. A value that more than ``most_holders`` of either side hold is nobody's own (a business park, a switchboard).
+         */
+        FindingsPlan: {
+            /**
+             * Most Holders
+             * @default 5
+             */
+            most_holders: number;
+            /** Shared */
+            shared: components["schemas"]["Shared"][];
+            /** Title */
+            title: string;
+        };
+        /**
+         * FindingsPlanIn
+         * @description A changed plan.
+         */
+        FindingsPlanIn: {
+            /** Yaml */
+            yaml: string;
+        };
+        /**
+         * FindingsPlanOut
+         * @description A plan of findings: the other register, the plan as text and as read, how many findings stand in each state (null before it was
+         *     run), and per thing how many pairs were left out because too many hold it.
+         */
+        FindingsPlanOut: {
+            /** Actor */
+            actor: string;
+            /** Common */
+            common: {
+                [key: string]: number;
+            } | null;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            } | null;
+            /** Name */
+            name: string;
+            /** Other */
+            other: string;
+            /** Other Name */
+            other_name: string;
+            plan: components["schemas"]["FindingsPlan"];
+            /** Ran At */
+            ran_at: string | null;
+            /** Yaml */
+            yaml: string;
+        };
+        /**
          * FormatOut
          * @description How the file is read, and what else could be chosen; ``header_row`` is none where the format has no such row.
          *
@@ -3890,6 +4126,21 @@ export interface components {
             shared: boolean;
             /** Value */
             value: string;
+        };
+        /**
+         * NewFindingsPlan
+         * @description A new plan: what it is called, the short name of the other register, and its text (empty: the usual plan).
+         */
+        NewFindingsPlan: {
+            /** Name */
+            name: string;
+            /** Other */
+            other: string;
+            /**
+             * Yaml
+             * @default
+             */
+            yaml: string;
         };
         /**
          * NewRegister
@@ -5078,6 +5329,47 @@ export interface components {
             records: number;
             /** Source */
             source: string;
+        };
+        /**
+         * Shared
+         * @description One thing that two records may share: the fields of either side, and ``using`` what they are held against each other.
+         *
+         *     An address counts where it is the same front door of a known place; the family name of a person counts where an organisation's name
+         *     holds it and the two addresses are in one street.
+         */
+        Shared: {
+            /** One */
+            one: string;
+            /** Other */
+            other: string;
+            /** Title */
+            title: string;
+            /**
+             * Using
+             * @enum {string}
+             */
+            using: "phone" | "email" | "identifier" | "value" | "address" | "family name and address";
+        };
+        /**
+         * SharedThingOut
+         * @description A thing that two records share: what, its value, how many of either side hold it, how telling that is in bits, and in which source
+         *     record of either side it stands.
+         */
+        SharedThingOut: {
+            /** Bits */
+            bits: number;
+            /** One */
+            one: number;
+            /** One Holders */
+            one_holders: number;
+            /** Other */
+            other: number;
+            /** Other Holders */
+            other_holders: number;
+            /** Title */
+            title: string;
+            /** Value */
+            value: string;
         };
         /**
          * SourceChange
@@ -7350,6 +7642,339 @@ export interface operations {
                 slug: string;
                 delivery_id: number;
                 change: "take-back" | "put-back";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_plans_api_registers__slug__findings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingsPlanOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    make_plan_api_registers__slug__findings_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFindingsPlan"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingsPlanOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_findings_plan_api_registers__slug__findings__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingsPlanOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    change_findings_plan_api_registers__slug__findings__name__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindingsPlanIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingsPlanOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    forget_findings_plan_api_registers__slug__findings__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    report_api_registers__slug__findings__name__report__file_format__get: {
+        parameters: {
+            query?: {
+                only?: "" | "open" | "of interest" | "explained" | "not a finding";
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+                file_format: "csv" | "xlsx" | "jsonl";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_findings_api_registers__slug__findings__name__rows_get: {
+        parameters: {
+            query?: {
+                state?: "" | "open" | "of interest" | "explained" | "not a finding";
+                cursor?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingsOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    say_of_finding_api_registers__slug__findings__name__rows__number__post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindingVerdictIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    run_findings_plan_api_registers__slug__findings__name__run_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Name under which it is saved */
+                name: string;
             };
             cookie?: never;
         };

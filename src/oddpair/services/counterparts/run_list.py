@@ -14,6 +14,7 @@ from ...core.records import IntArray, RecordSet
 from ...core.tidying import tidy_records
 from ...files import joined_records, open_table
 from ...store import counterparts as store
+from ...store.membership import belonging as belonging_of
 from ...store.tables import CounterpartList, CounterpartVerdict
 from ..match.run_plan import AtEnd, MatchInput, Numbers, Progress, read_match_input
 from ..offline.asking_rows import AskingRows, asking_rows
@@ -34,7 +35,7 @@ def run_list(
     with transaction(sessions) as session:
         given = read_match_input(session, slug, tidy=True)
         found = session.get_one(CounterpartList, list_id)
-        belonging = store.belonging(session, given.register_id)
+        belonging = belonging_of(session, given.register_id)
         said = list(store.verdicts_of(session, list_id))
         session.expunge_all()
     settings = settings_of(found.settings)

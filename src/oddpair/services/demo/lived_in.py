@@ -8,6 +8,9 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from ...core.tidying.word_tables import TableKind
+from ..findings import plans as finding_plans
+from ..findings import rows as finding_rows
+from ..findings.run_plan import run_plan as find_conflicts
 from ..golden import edits, golden_list, golden_page, merge, rules, undo
 from ..review import decide, queue
 from ..review.clusters import cluster_table, records_of_cluster
@@ -183,3 +186,16 @@ def _later(
                 until=until,
                 asked=asked,
             )
+
+
+def look_for_conflicts(sessions: SessionFactory) -> None:
+    """Hold the suppliers against the staff, and explain one of the findings."""
+    with transaction(sessions) as session:
+        made = finding_plans.make(session, "suppliers", name="Suppliers and staff", other="employees", actor=_ANN)
+        plan_id, name = made.id, made.name
+    find_conflicts(sessions, plan_id, lambda stage, done, total: None)
+    with transaction(sessions) as session:
+        found = finding_rows.findings_page(session, "suppliers", name, limit=50).rows
+        if found:
+            reason = "rents the yard behind the house to the firm; told to the board in 2024"
+            finding_rows.say(session, "suppliers", name, found[-1].place, "explained", remark=reason, actor=_BOB)

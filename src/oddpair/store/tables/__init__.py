@@ -10,6 +10,7 @@ from .base import Base
 from .counterparts import CounterpartCandidate, CounterpartList, CounterpartRow, CounterpartVerdict
 from .deliveries import Delivery, DeliveryRecord, RecordVersion, RecordWords, RejectedRow, SourceRecord
 from .desk import Decision, Doubt, GroupDecision, GroupMember, Lease, SecondLook
+from .findings import Finding, FindingPlanRow, FindingVerdict
 from .golden import GoldenMember, GoldenRecord, GoldenVersion, GoldenWords, Pin, Saved
 from .journal import JournalEntry, JournalTouch, Move
 from .matching import AwkwardCluster, Run, RunCluster, RunPair
@@ -30,6 +31,9 @@ __all__ = [
     "Delivery",
     "DeliveryRecord",
     "Doubt",
+    "Finding",
+    "FindingPlanRow",
+    "FindingVerdict",
     "GoldenMember",
     "GoldenRecord",
     "GoldenVersion",

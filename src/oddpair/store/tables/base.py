@@ -20,6 +20,7 @@ class Base(DeclarativeBase):
     type_annotation_map = {
         dict[str, Any]: JSONB,
         list[dict[str, str]]: JSONB,
+        list[dict[str, Any]]: JSONB,
         datetime: DateTime(timezone=True),
         str: Text,
     }
