@@ -97,9 +97,11 @@ def find(
             a, b = int(found.one[place]), int(found.other[place])
             thing = _thing(number, found, place, len(other.records))
             entities = by_entities.setdefault((int(one.owners[a]), int(other.owners[b])), {})
-            known = entities.get((number, thing.value))
-            if known is None or (thing.one, thing.other) < (known.one, known.other):
-                entities[number, thing.value] = thing
+            # A door may be written in several ways, and is one all the same.
+            key = (number, "" if rule.using in ("address", FAMILY) else thing.value)
+            known = entities.get(key)
+            if known is None or _order(thing) < _order(known):
+                entities[key] = thing
     return sorted(_joined(by_entities, plan), key=lambda item: (-item.bits, item.one, item.other)), common
 
 
@@ -109,6 +111,11 @@ def _thing(number: int, found: _Pairs, place: int, others: int) -> SharedThing:
     return SharedThing(
         number, found.values[place], *holders, round(max(bits, 0.0), 2), int(found.one[place]), int(found.other[place])
     )
+
+
+def _order(thing: SharedThing) -> tuple[float, int, str]:
+    """Return by what one of several ways of writing a thing is chosen, whatever the order of records: the most telling, the longest."""
+    return -thing.bits, -len(thing.value), thing.value
 
 
 def _joined(
