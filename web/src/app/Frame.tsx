@@ -48,7 +48,7 @@ export function Frame() {
       >
         Skip to the work
       </a>
-      <header className="flex h-13 items-stretch gap-4 border-b border-line-strong bg-paper px-4">
+      <header className="flex h-13 items-stretch gap-4 print:hidden border-b border-line-strong bg-paper px-4">
         <Link to="/" className="flex items-center gap-2 font-semibold" aria-label="Odd Pair: all registers">
           <Mark />
           <span>Odd Pair</span>

@@ -47,7 +47,7 @@ export function StatusLine({ answers }: { answers: boolean }) {
   return (
     <section
       aria-label="Work in the background"
-      className="flex h-7 items-center gap-6 overflow-hidden border-t border-line bg-sunk px-4 text-xs whitespace-nowrap"
+      className="flex h-7 items-center gap-6 overflow-hidden print:hidden border-t border-line bg-sunk px-4 text-xs whitespace-nowrap"
     >
       {running.length > 0
         ? running.map((job) => <Running key={job.id} job={job} />)

@@ -1,6 +1,7 @@
 import { createBrowserRouter } from "react-router";
 import { ListPage, ListsPage } from "../features/counterparts";
 import { BringInPage, MappingPage, RejectedPage } from "../features/deliveries";
+import { FindingsPage, PlansPage, ReportPage } from "../features/findings";
 import { GoldenListPage, GoldenRecordPage, MergePage, SurvivorshipPage } from "../features/golden";
 import { PlanPage } from "../features/plan";
 import { RecordsPage, ReviewPage } from "../features/review";
@@ -40,6 +41,9 @@ export const router = createBrowserRouter([
       { path: "r/:slug/send-out", element: <SendOutPage /> },
       { path: "r/:slug/counterparts", element: <ListsPage /> },
       { path: "r/:slug/counterparts/:list", element: <ListPage /> },
+      { path: "r/:slug/findings", element: <PlansPage /> },
+      { path: "r/:slug/findings/:plan", element: <FindingsPage /> },
+      { path: "r/:slug/findings/:plan/report", element: <ReportPage /> },
       { path: "*", element: <Lost /> },
     ],
   },

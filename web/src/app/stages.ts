@@ -68,4 +68,5 @@ export const STAGES: readonly Stage[] = [
 /** Ways to match beside the line of work: they change no golden record. */
 export const WAYS = [
   { path: "counterparts", label: "Counterparts", hint: "look the rows of a file up in this register" },
+  { path: "findings", label: "Findings", hint: "what it shares with another register and should not" },
 ] as const;

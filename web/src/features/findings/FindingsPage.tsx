@@ -1,0 +1,104 @@
+import { useState } from "react";
+import { useParams, useSearchParams } from "react-router";
+import { useRegister } from "../../api/registers";
+import { count, counted, moment } from "../../domain/format";
+import { Button, Empty, Faces, Menu, notify, Page } from "../../ui";
+import { FindingsDesk } from "./FindingsDesk";
+import { PlanDialog } from "./PlanDialog";
+import { type FindingsPlan, STATES, type State, useFindingsPlan, useRunPlan } from "./queries";
+
+/** What was left out because too many hold it. */
+function leftOut(plan: FindingsPlan): string {
+  const told = Object.entries(plan.common ?? {}).filter(([, pairs]) => pairs > 0);
+  return told.map(([title, pairs]) => `${counted(pairs, "pair")} by ${title}`).join(", ");
+}
+
+/** The findings of a plan: by state, those that share the same thing together, the one in view beside them. */
+export function FindingsPage() {
+  const { slug = "", plan: name = "" } = useParams();
+  const [params, setParams] = useSearchParams();
+  const [editing, setEditing] = useState(false);
+  const plan = useFindingsPlan(slug, name);
+  const own = useRegister(slug)?.name ?? slug;
+  const run = useRunPlan(slug, name);
+  const state = (params.get("state") ?? "") as State | "";
+  const start = () =>
+    run.mutate(undefined, {
+      onSuccess: () => notify("The registers are being compared; the line below says how far it is."),
+      onError: (error) => notify(error.message, true),
+    });
+  const report = `/api/registers/${slug}/findings/${encodeURIComponent(name)}/report`;
+  const only = state ? `?only=${encodeURIComponent(state)}` : "";
+  const print = `/r/${slug}/findings/${encodeURIComponent(name)}/report${state ? `?state=${encodeURIComponent(state)}` : ""}`;
+  return (
+    <Page
+      title={name}
+      about={
+        plan.data &&
+        `${own} against ${plan.data.other_name}${plan.data.ran_at ? `, run ${moment(plan.data.ran_at)}` : ", not run yet"}`
+      }
+      actions={
+        <>
+          <Button onClick={() => setEditing(true)}>What is looked for…</Button>
+          <Button look={plan.data?.ran_at ? "plain" : "main"} disabled={run.isPending} onClick={start}>
+            {plan.data?.ran_at ? "Run again" : "Run"}
+          </Button>
+          {plan.data?.ran_at && (
+            <Menu
+              entries={[
+                { label: "As a page to print", to: print },
+                { label: "As CSV", href: `${report}.csv${only}` },
+                { label: "As XLSX", href: `${report}.xlsx${only}` },
+              ]}
+              className="inline-flex h-8 items-center rounded-[3px] border border-plum bg-plum px-2.5 text-sm font-medium text-plum-ink"
+            >
+              Report ▾
+            </Menu>
+          )}
+        </>
+      }
+    >
+      <Faces query={plan}>
+        {(data) =>
+          data.counts ? (
+            <div className="flex h-full min-h-0 flex-col">
+              <nav aria-label="States" className="flex items-center gap-1 border-b border-line px-4 pt-1">
+                {["" as const, ...STATES].map((one) => (
+                  <button
+                    key={one}
+                    type="button"
+                    aria-pressed={state === one}
+                    onClick={() => setParams(one ? { state: one } : {}, { replace: true })}
+                    className={`border-b-[3px] px-2 py-1 text-sm hover:bg-plum-wash ${
+                      state === one ? "border-plum font-semibold" : "border-transparent"
+                    }`}
+                  >
+                    {one || "all"}
+                    <span className="ml-1.5 font-mono text-xs text-soft">
+                      {count(
+                        one ? (data.counts?.[one] ?? 0) : Object.values(data.counts ?? {}).reduce((a, b) => a + b, 0),
+                      )}
+                    </span>
+                  </button>
+                ))}
+                {leftOut(data) && (
+                  <span className="ml-auto text-xs text-soft" title="A value that so many hold is nobody's own.">
+                    Left out as held by more than {data.plan.most_holders}: {leftOut(data)}
+                  </span>
+                )}
+              </nav>
+              <FindingsDesk slug={slug} plan={data} own={own} state={state} />
+            </div>
+          ) : (
+            <Empty title="The registers were not compared yet.">
+              <Button look="main" onClick={start}>
+                Run the plan
+              </Button>
+            </Empty>
+          )
+        }
+      </Faces>
+      {editing && plan.data && <PlanDialog slug={slug} plan={plan.data} onClose={() => setEditing(false)} />}
+    </Page>
+  );
+}

@@ -1,0 +1,3 @@
+export { FindingsPage } from "./FindingsPage";
+export { PlansPage } from "./PlansPage";
+export { ReportPage } from "./ReportPage";
