@@ -35,7 +35,12 @@ def data() -> Iterator[Path]:
     sessions = make_sessions(engine)
     said: list[str] = []
     demo_service.load_demo(sessions, folder / "demo", folder / "deliveries", said.append, scale=0.05)
-    assert [line.split(":")[0] for line in said] == ["loading Customers", "loading Boat owners", "loading Suppliers"]
+    assert [line.split(":")[0] for line in said] == [
+        "loading Customers",
+        "loading Boat owners",
+        "loading Suppliers",
+        "loading Employees",
+    ]
     assert demo_service.demo_is_loaded(sessions)
     merge.merge(sessions, "suppliers", actor="ann")
     with sessions.begin() as session:
@@ -209,3 +214,63 @@ def test_what_was_tampered_with_is_found_and_made_good(data: Path) -> None:
     assert done.returncode == 1
     assert "was changed" in done.stdout
     assert "its moves were changed" in done.stdout
+
+
+def test_a_nightly_line_loads_matches_merges_looks_up_and_finds(data: Path, tmp_path: Path) -> None:
+    delivery = tmp_path / "harbour list.csv"
+    rows = [
+        "nr,company,town,phone",
+        "1,Kittiwake Winch Works,Leith,01632 960901",
+        "2,Auk Rigging Lofts,Oban,01632 960902",
+    ]
+    delivery.write_text("\n".join(rows) + "\n", encoding="utf-8")
+    loaded = odd_pair("load", "customers", delivery, "--source", "harbour", "--json", "--data", data)
+    assert loaded.returncode == 0, loaded.stderr
+    counts = json.loads(loaded.stdout)
+    assert (counts["new"], counts["rejected"]) == (2, 0)
+    ran = odd_pair("run", "customers", "--json", "--data", data)
+    assert ran.returncode == 0, ran.stderr
+    assert json.loads(ran.stdout)["records"] > 2
+    merged = odd_pair("merge", "customers", "--json", "--data", data)
+    assert json.loads(merged.stdout)["made"] > 0, merged.stderr
+    asked = tmp_path / "asked.csv"
+    strangers = "".join(f"s{n},Stranger{n} Glass{n},x{n}\n" for n in range(12))
+    asked.write_text(f"id,firm,badge\na,KITTIWAKE WINCH WORKS LTD,blue\n{strangers}", encoding="utf-8")
+    out = tmp_path / "asked-out.csv"
+    looked = odd_pair("look-up", asked, "--in", "customers", "--keep", "phone", "--out", out, "--json", "--data", data)
+    assert looked.returncode == 0, looked.stderr
+    assert sum(json.loads(looked.stdout)["outcomes"].values()) == 13
+    first = table(out)[0]
+    assert (first["counterpart_outcome"], first["badge"]) == ("matched", "blue")
+    assert first["counterpart_id"].startswith("CU-")
+    assert first["counterpart_phone"] == "01632 960901"
+    report = tmp_path / "findings.csv"
+    found = odd_pair("findings", "suppliers", "Suppliers and staff", "--out", report, "--json", "--data", data)
+    counts = json.loads(found.stdout)
+    assert found.returncode == (4 if counts["open"] else 0), found.stderr
+    assert len({line["finding"] for line in table(report)}) == counts["findings"] >= 5
+
+
+@pytest.mark.parametrize(
+    ("words", "code", "says"),
+    [
+        (("load", "customers", "FILE", "--gone", "away"), 2, "--gone"),
+        (("load", "nowhere", "FILE"), 1, "nowhere"),
+        (("run", "empty"), 1, "no records"),
+        (("merge", "nowhere"), 1, "nowhere"),
+        (("findings", "suppliers", "nothing"), 1, "nothing"),
+        (("look-up", "FILE", "--in", "customers", "--keep", "fone", "--out", "OUT.csv"), 1, "phone"),
+        (("look-up", "FILE", "--in", "customers", "--out", "OUT.doc"), 1, "ending"),
+    ],
+)
+def test_wrong_use_of_nightly_commands_is_told(
+    data: Path, tmp_path: Path, words: tuple[str, ...], code: int, says: str
+) -> None:
+    file = tmp_path / "file.csv"
+    file.write_text("id,name\n1,Tern Boats\n", encoding="utf-8")
+    named = [
+        str(file) if word == "FILE" else str(tmp_path / word) if word.startswith("OUT") else word for word in words
+    ]
+    ended = odd_pair(*named, "--data", data)
+    assert ended.returncode == code
+    assert says in ended.stderr

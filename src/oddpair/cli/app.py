@@ -7,7 +7,7 @@ import typer
 
 from ..core.errors import MappingInvalid, OddPairError, PlanInvalid
 from ..version import VERSION
-from . import files, look_up, server, upkeep
+from . import files, look_up, registers, server, upkeep
 
 app = typer.Typer(
     name="odd-pair",
@@ -38,6 +38,10 @@ app.command("demo")(server.demo)
 app.command("start")(server.start)
 app.command("match")(files.match)
 app.command("look-up")(look_up.look_up)
+app.command("load")(registers.load)
+app.command("run")(registers.run)
+app.command("merge")(registers.merge)
+app.command("findings")(registers.findings)
 app.command("evaluate")(files.evaluate)
 app.command("sample")(files.sample)
 app.command("estimate")(files.estimate)

@@ -10,7 +10,10 @@ import typer
 from ..core.counterparts import Limits
 from ..core.fields import RegisterKind
 from ..core.plan import default_plan, parse_plan
+from ..services.counterparts.settings import ListSettings
+from ..services.offline.look_up_files import LookUpFiles, look_up_files
 from .files import StderrProgress, read_map
+from .server import DataOption, settings_from
 
 
 def look_up(
@@ -36,6 +39,7 @@ def look_up(
         ),
     ] = None,
     as_json: Annotated[bool, typer.Option("--json", help="Print the report as JSON.")] = False,
+    data: DataOption = None,
 ) -> None:
     """Look the rows of FILE up in a register or in another file, without changing either.
 
@@ -44,11 +48,15 @@ def look_up(
 
     Progress goes to stderr. Exit status: 0 done, 1 the work failed, 2 wrong use.
     """
-    from ..services.offline.look_up_files import LookUpFiles, look_up_files
-
+    kept = tuple(name.strip() for name in keep.split(",") if name.strip())
     reference = Path(in_)
     if not reference.is_file():
-        raise typer.BadParameter(f"there is no file '{in_}'", param_hint="--in")
+        if reference.suffix or reference.parent != Path():
+            raise typer.BadParameter(f"there is no file '{in_}'", param_hint="--in")
+        text = plan.read_text(encoding="utf-8") if plan else ""
+        settings = ListSettings(best, kept, matched_from, none_below, margin, one_to_one, (), text)
+        tell(_in_register(in_, file, out, settings, read_map(map_), data), as_json)
+        return
     if kind is None:
         raise typer.BadParameter("say what the records stand for", param_hint="--kind")
     chosen = parse_plan(plan.read_text(encoding="utf-8")) if plan else default_plan(kind)
@@ -63,6 +71,17 @@ def look_up(
         read_map(map_),
     )  # fmt: skip
     tell(look_up_files(asked, chosen, StderrProgress()), as_json)
+
+
+def _in_register(
+    slug: str, file: Path, out: Path, settings: ListSettings, map_document: object, data: Path | None
+) -> dict[str, object]:
+    from ..launch.supervisor import database_of
+    from ..services.counterparts.file_in_register import look_up_file
+    from ..services.transactions import sessions_of
+
+    with database_of(settings_from(None, data)) as url:
+        return look_up_file(sessions_of(url), slug, file, out, settings, StderrProgress(), map_document=map_document)
 
 
 def tell(report: dict[str, object], as_json: bool) -> None:

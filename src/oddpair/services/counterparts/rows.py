@@ -17,7 +17,7 @@ from ...store.registers import plan_in_force, register_by_slug
 from ...store.tables import CounterpartList, CounterpartRow, CounterpartVerdict, Register, SourceRecord
 from ..state.layouts import layout_of
 from .lists import list_named
-from .run_list import CONFIRMED, NOBODY, REFUSED
+from .look_up import CONFIRMED, NOBODY, REFUSED
 from .settings import MATCHED, NONE, OUTCOMES, settings_of
 
 

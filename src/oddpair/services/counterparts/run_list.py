@@ -1,29 +1,21 @@
 """Looks the rows of a counterpart list up in its register and keeps what was found beside what people said."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-
-from ...core.clustering import Decisions
-from ...core.counterparts import Asked, Found, find_counterparts
-from ...core.records import IntArray, RecordSet
-from ...core.tidying import tidy_records
-from ...files import joined_records, open_table
+from ...core.counterparts import Found
+from ...core.records import RecordSet
+from ...files import open_table
 from ...store import counterparts as store
-from ...store.membership import belonging as belonging_of
 from ...store.tables import CounterpartList, CounterpartVerdict
-from ..match.run_plan import AtEnd, MatchInput, Numbers, Progress, read_match_input
+from ..match.run_plan import AtEnd, MatchInput, Numbers, Progress
 from ..offline.asking_rows import AskingRows, asking_rows
 from ..state.mappings import mapping_of
 from ..transactions import SessionFactory, transaction
+from .look_up import ASKING, CONFIRMED, NOBODY, look_up, read_register
 from .settings import MATCHED, NONE, OUTCOMES, REJECTED, settings_of
-
-_ASKING, _REGISTER = "asking", "register"
-CONFIRMED, REFUSED, NOBODY = "confirmed", "rejected", "nobody"
 
 
 def run_list(
@@ -33,41 +25,15 @@ def run_list(
     up to the rows of the file."""
     progress("read records", 0, 0)
     with transaction(sessions) as session:
-        given = read_match_input(session, slug, tidy=True)
+        register = read_register(session, slug)
         found = session.get_one(CounterpartList, list_id)
-        belonging = belonging_of(session, given.register_id)
         said = list(store.verdicts_of(session, list_id))
         session.expunge_all()
-    settings = settings_of(found.settings)
     progress(f"read {found.file_name}", 0, 0)
-    rows = asking_rows(open_table(folder / found.stored_as, found.file_name), mapping_of(found.mapping), _ASKING)
-    asking = tidy_records(given.layout, rows.records, progress, given.tidy_steps)
-    reference = replace(given.records, sources=(_REGISTER,), source_codes=np.zeros(len(given.records), dtype=np.int32))
-    records = joined_records([asking, reference])
-    plan = settings.plan(given.layout, given.plan)
-    asked = Asked(records, _ASKING, _groups(len(asking), given.ids, belonging), _decisions(said, asking, given.ids))
-    outcome = find_counterparts(asked, plan, limits=settings.limits(plan), progress=progress)
+    rows = asking_rows(open_table(folder / found.stored_as, found.file_name), mapping_of(found.mapping), ASKING)
+    asking, outcome = look_up(register, rows, settings_of(found.settings), progress, said)
     progress("store results", 0, 0)
-    return _keep(sessions, found, rows, outcome, asking, given, said, at_end)
-
-
-def _groups(asking: int, ids: Numbers, belonging: Mapping[int, int]) -> IntArray:
-    """Return, per record, a number that is the same for records of one golden record or, before it is made, of one cluster."""
-    belongs = np.array([belonging[record] for record in ids.tolist()], dtype=np.int64)
-    _, numbers = np.unique(belongs, return_inverse=True)
-    return np.concatenate((np.arange(asking), numbers + asking)).astype(np.int32)
-
-
-def _decisions(said: Sequence[CounterpartVerdict], asking: RecordSet, ids: Numbers) -> Decisions:
-    """Return what people confirmed and rejected, as pairs of record numbers."""
-    row_of = {key: place for place, key in enumerate(asking.ids)}
-    place_of = {record: place + len(asking) for place, record in enumerate(ids.tolist())}
-    pairs: dict[str, list[tuple[int, int]]] = {CONFIRMED: [], REFUSED: []}
-    for one in said:
-        if one.verdict in pairs and one.key in row_of and one.record_id in place_of:
-            pairs[one.verdict].append((row_of[one.key], place_of[one.record_id]))
-    same, different = (np.array(pairs[name], dtype=np.int32).reshape(-1, 2) for name in (CONFIRMED, REFUSED))
-    return Decisions(same, different)
+    return _keep(sessions, found, rows, outcome, asking, register.given, said, at_end)
 
 
 def _keep(

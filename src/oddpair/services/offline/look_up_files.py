@@ -77,7 +77,7 @@ def look_up_files(asked: LookUpFiles, plan: MatchPlan, progress: Progress | None
     told = {record_id: (verdict, told) for record_id, verdict, told in _told(found, records.ids, kept)}
     writing = perf_counter()
     with asked.out.open("wb") as file:
-        file.writelines(table_chunks(form, columns.all, _lines(rows, told, columns), asked.out.stem))
+        file.writelines(table_chunks(form, columns.all, lines_of(rows, told, columns), asked.out.stem))
     seconds |= {**found.seconds, "write": perf_counter() - writing, "all": perf_counter() - started}
     counted = np.bincount(found.counterparts.verdicts, minlength=len(Verdict)).tolist()
     outcomes = {verdict.value: counted[place] for place, verdict in enumerate(Verdict)} | {REJECTED: len(rows.rejected)}
@@ -130,7 +130,7 @@ def _told(
         yield ids[found.first + row], found.verdict(row).value, by_row.get(row, [])
 
 
-def _lines(
+def lines_of(
     rows: AskingRows, told: Mapping[str, tuple[str, list[Candidate]]], columns: CounterpartColumns
 ) -> Iterator[dict[str, str]]:
     """Yield the lines of all rows in the order of the file; those that were no records come last, with the reason."""
