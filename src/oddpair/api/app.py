@@ -9,6 +9,7 @@ from ..services.transactions import SessionFactory
 from ..settings import Settings
 from ..version import VERSION
 from . import (
+    bridge,
     clusters,
     counterparts,
     deliveries,
@@ -55,6 +56,7 @@ _ROUTERS = (
     clusters,
     counterparts,
     findings,
+    bridge,
     golden,
     rules,
     views,

@@ -392,6 +392,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/bridge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Bridge
+         * @description Records of source ``one`` with their partners in source ``other``; of one state where one is named.
+         */
+        get: operations["get_bridge_api_registers__slug__bridge_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/bridge/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Count Bridge
+         * @description How many records of source ``one`` stand in each state to source ``other``.
+         */
+        get: operations["count_bridge_api_registers__slug__bridge_counts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/bridge/table.{file_format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Bridge
+         * @description The bridge as a table, with what has no partner on either side.
+         */
+        get: operations["download_bridge_api_registers__slug__bridge_table__file_format__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/clusters": {
         parameters: {
             query?: never;
@@ -2432,6 +2492,44 @@ export interface components {
             right_id: number;
             /** Score */
             score: number | null;
+        };
+        /**
+         * BridgeOut
+         * @description A page of the bridge, by the ids of the one source.
+         */
+        BridgeOut: {
+            /** Before */
+            before: string;
+            /** Behind */
+            behind: string;
+            /** Rows */
+            rows: components["schemas"]["BridgeRowOut"][];
+        };
+        /**
+         * BridgeRowOut
+         * @description A record of one source with its partners in the other, those that are known in front: known (of one golden record, or decided to be
+         *     the same), several, proposed (of one cluster), in doubt, or none.
+         */
+        BridgeRowOut: {
+            /** Fields */
+            fields: {
+                [key: string]: string;
+            };
+            /** Golden Key */
+            golden_key: string;
+            /** Partner Ids */
+            partner_ids: number[];
+            /** Partners */
+            partners: string[];
+            /** Record Id */
+            record_id: number;
+            /** Source Key */
+            source_key: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "known" | "several" | "proposed" | "in doubt" | "none";
         };
         /**
          * CameBackOut
@@ -6690,6 +6788,118 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RegisterOut"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_bridge_api_registers__slug__bridge_get: {
+        parameters: {
+            query: {
+                one: string;
+                other: string;
+                state?: "" | "known" | "several" | "proposed" | "in doubt" | "none";
+                cursor?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BridgeOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    count_bridge_api_registers__slug__bridge_counts_get: {
+        parameters: {
+            query: {
+                one: string;
+                other: string;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: number;
+                    };
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    download_bridge_api_registers__slug__bridge_table__file_format__get: {
+        parameters: {
+            query: {
+                one: string;
+                other: string;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                file_format: "csv" | "xlsx" | "jsonl" | "parquet";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {

@@ -1,4 +1,5 @@
 import { createBrowserRouter } from "react-router";
+import { BridgePage } from "../features/bridge";
 import { ListPage, ListsPage } from "../features/counterparts";
 import { BringInPage, MappingPage, RejectedPage } from "../features/deliveries";
 import { FindingsPage, PlansPage, ReportPage } from "../features/findings";
@@ -44,6 +45,7 @@ export const router = createBrowserRouter([
       { path: "r/:slug/findings", element: <PlansPage /> },
       { path: "r/:slug/findings/:plan", element: <FindingsPage /> },
       { path: "r/:slug/findings/:plan/report", element: <ReportPage /> },
+      { path: "r/:slug/bridge", element: <BridgePage /> },
       { path: "*", element: <Lost /> },
     ],
   },

@@ -69,4 +69,5 @@ export const STAGES: readonly Stage[] = [
 export const WAYS = [
   { path: "counterparts", label: "Counterparts", hint: "look the rows of a file up in this register" },
   { path: "findings", label: "Findings", hint: "what it shares with another register and should not" },
+  { path: "bridge", label: "Bridge", hint: "the ids of one source against those of another" },
 ] as const;

@@ -1,0 +1,106 @@
+"""The bridge between two systems: which record of one source is which of another, as golden records and the standing run say."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import RowMapping, text
+from sqlalchemy.orm import Session
+
+from .keyset import Page, read_cursor, turned
+
+#: How a record of one source stands to the other source.
+KNOWN, SEVERAL, PROPOSED, DOUBTFUL, NONE = STATES = ("known", "several", "proposed", "in doubt", "none")
+
+# Records of one golden record, or that a person decided to be the same, are known to be one; those of one cluster are proposed.
+_ROWS = """
+    SELECT a.id, a.source_key, a.fields, g.key AS golden_key, p.partners, p.partner_ids,
+        CASE WHEN p.known > 1 OR p.known = 0 AND p.proposed > 1 THEN 'several' WHEN p.known = 1 THEN 'known'
+             WHEN p.proposed = 1 THEN 'proposed' WHEN p.doubtful THEN 'in doubt' ELSE 'none' END AS state
+    FROM source_records a
+    LEFT JOIN golden_members m ON m.record_id = a.id LEFT JOIN golden_records g ON g.id = m.golden_id
+    LEFT JOIN run_clusters c ON c.run_id = :run AND c.record_id = a.id
+    CROSS JOIN LATERAL (
+        SELECT count(*) FILTER (WHERE q.known) AS known, count(*) FILTER (WHERE NOT q.known) AS proposed,
+            coalesce(array_agg(q.source_key ORDER BY q.known DESC, q.source_key), '{}') AS partners,
+            coalesce(array_agg(q.id ORDER BY q.known DESC, q.source_key), '{}') AS partner_ids,
+            EXISTS (
+                SELECT FROM run_pairs d JOIN source_records b ON b.id = CASE WHEN d.left_id = a.id THEN d.right_id ELSE d.left_id END
+                WHERE d.run_id = :run AND (d.left_id = a.id OR d.right_id = a.id) AND NOT d.same AND b.source_id = :other
+                AND b.state <> 'withdrawn' AND NOT EXISTS (
+                    SELECT FROM decisions e WHERE e.register_id = a.register_id AND e.left_id = d.left_id AND e.right_id = d.right_id
+                    AND e.withdrawn_at IS NULL AND e.verdict <> 'later')
+            ) AS doubtful
+        FROM (
+            SELECT b.id, b.source_key, bool_or(found.known) AS known FROM (
+                SELECT x.record_id, true AS known FROM golden_members x WHERE x.golden_id = m.golden_id
+                UNION ALL
+                SELECT e.right_id, true FROM decisions e
+                WHERE e.register_id = a.register_id AND e.left_id = a.id AND e.verdict = 'same' AND e.withdrawn_at IS NULL
+                UNION ALL
+                SELECT e.left_id, true FROM decisions e
+                WHERE e.register_id = a.register_id AND e.right_id = a.id AND e.verdict = 'same' AND e.withdrawn_at IS NULL
+                UNION ALL
+                SELECT y.record_id, false FROM run_clusters y WHERE y.run_id = :run AND y.cluster = c.cluster
+            ) found JOIN source_records b ON b.id = found.record_id
+            WHERE b.source_id = :other AND b.state <> 'withdrawn' AND NOT EXISTS (
+                SELECT FROM decisions e WHERE e.register_id = a.register_id AND e.left_id = least(a.id, b.id)
+                AND e.right_id = greatest(a.id, b.id) AND e.withdrawn_at IS NULL AND e.verdict = 'different')
+            GROUP BY b.id, b.source_key
+        ) q
+    ) p
+    WHERE a.source_id = :one AND a.state <> 'withdrawn'
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class BridgeRow:
+    """A record of one source with its partners in the other: their ids there, those that are known in front."""
+
+    record_id: int
+    source_key: str
+    fields: Mapping[str, str]
+    golden_key: str
+    partners: Sequence[str]
+    partner_ids: Sequence[int]
+    state: str
+
+
+def _row(found: RowMapping) -> BridgeRow:
+    return BridgeRow(
+        found["id"], found["source_key"], found["fields"], found["golden_key"] or "", found["partners"], found["partner_ids"],
+        found["state"],
+    )  # fmt: skip
+
+
+def bridge_page(
+    session: Session, run_id: int, one: int, other: int, *, state: str = "", cursor: str = "", limit: int
+) -> Page[BridgeRow]:
+    """Return a page of the records of source ``one``, by their id there, with their partners in source ``other``."""
+    back, place = read_cursor(cursor)
+    values: dict[str, Any] = {"run": run_id, "one": one, "other": other, "limit": limit + 1}
+    condition = ""
+    if place:
+        condition = f"AND a.source_key {'<' if back else '>'} :place"
+        values["place"] = place[0]
+    only = ""
+    if state:
+        only, values["state"] = "WHERE r.state = :state", state
+    order = "DESC" if back else "ASC"
+    query = f"SELECT * FROM ({_ROWS} {condition}) r {only} ORDER BY r.source_key {order} LIMIT :limit"
+    found = session.execute(text(query), values).mappings().all()
+    return turned([(_row(row), (row["source_key"], "")) for row in found], limit=limit, back=back, cursor=cursor)
+
+
+def bridge_counts(session: Session, run_id: int, one: int, other: int) -> dict[str, int]:
+    """Return how many records of source ``one`` stand in each state to source ``other``."""
+    query = text(f"SELECT r.state, count(*) FROM ({_ROWS}) r GROUP BY 1")
+    counted = session.execute(query, {"run": run_id, "one": one, "other": other})
+    return dict.fromkeys(STATES, 0) | {state: int(count) for state, count in counted}
+
+
+def bridge_rows(session: Session, run_id: int, one: int, other: int) -> Iterator[BridgeRow]:
+    """Yield all records of source ``one``, by their id there, as they are read."""
+    query = text(f"{_ROWS} ORDER BY a.source_key").execution_options(yield_per=2_000)
+    for row in session.execute(query, {"run": run_id, "one": one, "other": other}).mappings():
+        yield _row(row)

@@ -1,0 +1,1 @@
+export { BridgePage } from "./BridgePage";
