@@ -5,16 +5,17 @@ from pathlib import Path
 import pytest
 from sqlalchemy import select
 
-from oddpair.core.errors import NotFound, Refused
+from oddpair.core.errors import NotFound, PlanInvalid, Refused
 from oddpair.core.fields import RegisterKind
+from oddpair.core.plan.text import default_plan_text
 from oddpair.services.golden import merge
 from oddpair.services.golden.golden_page import golden_view
 from oddpair.services.golden.send_out import crosswalk_table
-from oddpair.services.match import run_plan
+from oddpair.services.match import plans, run_plan
 from oddpair.services.registers import registers
 from oddpair.services.tidy import references
 from oddpair.store.database import SessionFactory
-from oddpair.store.tables import SourceRecord
+from oddpair.store.tables import Run, RunPair, SourceRecord
 
 from .conftest import bring, nothing
 
@@ -85,3 +86,51 @@ def test_golden_records_show_their_relations_both_ways(sessions: SessionFactory,
             ("customers", keys["10"], "tern boatyard ltd")
         ]
         assert {one.key for one in golden_view(session, "customers", keys["10"]).led_from} == {people["1"], people["2"]}
+
+
+def test_firms_are_matched_by_the_mails_of_their_contacts(
+    sessions: SessionFactory, tmp_path: Path, deliveries: Path
+) -> None:
+    with sessions.begin() as session:
+        firms = registers.make_register(session, "Customers", RegisterKind.ORGANISATION).slug
+        people = registers.make_register(session, "Contacts", RegisterKind.PERSON).slug
+        field = {"name": "firm", "label": "Firm", "kind": "reference", "register": firms}
+        registers.change_layout(session, people, [field], actor="ann")
+    crowd = "".join(f"x{n},Bystander{n} Works{n},b{n}@other{n}.example\n" for n in range(60))
+    contacts = "id,full name,firm,email\n1,Ann Quayle,10,ann@kestrel.example\n2,Bo Eide,11,ann@kestrel.example\n"
+    for register, rows in (
+        (firms, f"id,company,email\n10,Kestrel Rope Walk,\n11,K R W Ropes,\n{crowd}"),
+        (people, contacts),
+    ):
+        path = tmp_path / "till.csv"
+        path.write_text(rows)
+        bring(sessions, register, path, deliveries)
+    related = "\nrelated:\n  - {register: contacts, by: firm, take: {email: email}}\n"
+    plain = default_plan_text(RegisterKind.ORGANISATION)
+    run_plan.run_plan(sessions, firms, nothing)
+    assert not _told(sessions)
+    with sessions.begin() as session:
+        for wrong in ("by: firm", "register: contacts", "{email: email}"):
+            text = related.replace(
+                wrong, {"by: firm": "by: form", "register: contacts": "register: customers"}.get(wrong, "{email: mail}")
+            )
+            with pytest.raises(PlanInvalid):
+                plans.save_plan(session, firms, yaml=plain + text, seen_version=1, note="", actor="ann")
+        plans.save_plan(session, firms, yaml=plain + related, seen_version=1, note="", actor="ann")
+    run_plan.run_plan(sessions, firms, nothing)
+    assert _told(sessions)
+
+
+def _told(sessions: SessionFactory) -> bool:
+    """Whether the standing run keeps the pair of the two firms."""
+    with sessions() as session:
+        ids = [
+            session.scalars(select(SourceRecord.id).where(SourceRecord.fields["name"].astext == name)).one()
+            for name in ("Kestrel Rope Walk", "K R W Ropes")
+        ]
+        query = (
+            select(RunPair)
+            .join(Run, Run.id == RunPair.run_id)
+            .where(Run.state == "standing", RunPair.left_id == min(ids), RunPair.right_id == max(ids))
+        )
+        return session.scalars(query).first() is not None

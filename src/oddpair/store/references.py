@@ -46,6 +46,19 @@ def referring(session: Session, register_id: int, field: str) -> Sequence[Referr
     return [Referring(*row) for row in session.execute(query, {"register_id": register_id, "field": field})]
 
 
+def referring_values(session: Session, register_id: int, field: str) -> Iterable[tuple[int, dict[str, str]]]:
+    """Yield (the record that is referred to, tidy values of the record that refers to it) of all references that lead somewhere."""
+    query = text("""
+        SELECT r.target_id, s.tidy FROM record_references r JOIN source_records s ON s.id = r.record_id
+        WHERE s.register_id = :register_id AND r.field = :field AND r.target_id IS NOT NULL AND s.state <> 'withdrawn'
+        ORDER BY r.target_id, s.id
+    """)
+    for target, tidy in session.execute(
+        query.execution_options(yield_per=5_000), {"register_id": register_id, "field": field}
+    ):
+        yield int(target), tidy
+
+
 def targets(session: Session, register_id: int) -> Sequence[Target]:
     """Return the records of a register that may be referred to, by id; golden records, else clusters, make the groups."""
     query = text(f"""

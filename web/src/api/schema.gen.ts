@@ -4091,6 +4091,11 @@ export interface components {
              */
             probabilities: components["schemas"]["Probabilities"];
             /**
+             * Related
+             * @default []
+             */
+            related: components["schemas"]["Related"][];
+            /**
              * @default {
              *       "incoming": "anything",
              *       "margin": 3,
@@ -4891,6 +4896,21 @@ export interface components {
             total: number;
             /** Waiting */
             waiting: number;
+        };
+        /**
+         * Related
+         * @description Values of records that refer to those compared: records of ``register`` whose reference field ``by`` leads here bring values for own
+         *     fields, ``take`` (own field: their field), so that an organisation can be compared by the e-mails of its contacts.
+         */
+        Related: {
+            /** By */
+            by: string;
+            /** Register */
+            register: string;
+            /** Take */
+            take: {
+                [key: string]: string;
+            };
         };
         /**
          * RelationOut

@@ -18,6 +18,7 @@ from .parts import (
     Limits,
     Part,
     Probabilities,
+    Related,
     Veto,
     Weights,
     rule_problems,
@@ -39,6 +40,7 @@ class MatchPlan(Part):
     vetoes: tuple[Veto, ...] = ()
     conditions: tuple[Condition, ...] = ()
     clustering: Clustering = Clustering()
+    related: tuple[Related, ...] = ()
     scope: Scope = Scope()
     passes: tuple[Pass, ...] = Field(default=(), max_length=MOST_PASSES)
 
@@ -68,6 +70,11 @@ class MatchPlan(Part):
         """Yield every breach of a rule that the shape of the document alone does not show; the fields are those of a layout."""
         if not self.passes:
             yield from self._own_problems(layout)
+        own = set(layout.names)
+        for related in self.related:
+            for name in related.take:
+                if name not in own:
+                    yield f"related: no field '{name}' that values could be taken for.{did_you_mean(name, own)}"
         titles = [one.title for one in self.passes]
         for title in sorted({title for title in titles if titles.count(title) > 1}):
             yield f"passes: two are called '{title}'; give each a title of its own"

@@ -105,6 +105,17 @@ class Clustering(Part):
     relatives_below: float = Field(default=0.0, ge=-100, le=200)
 
 
+class Related(Part):
+    """Values of records that refer to those compared: records of ``register`` whose reference field ``by`` leads here bring values for own
+    fields, ``take`` (own field: their field), so that an organisation can be compared by the e-mails of its contacts."""
+
+    register_slug: str = Field(alias="register", min_length=1)
+    by: str = Field(min_length=1)
+    take: dict[str, str] = Field(min_length=1)
+
+    model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True, serialize_by_alias=True)
+
+
 class Probabilities(Part):
     """How a score becomes log2 odds before pairs are decided: ``slope * bits + shift``. Not used where records contest for a partner,
     whose odds are learned from the lists themselves."""

@@ -11,7 +11,8 @@ from ...core.counterparts import Found, Verdict
 from ...core.errors import Refused, did_you_mean
 from ...files.writers import table_chunks
 from ...store import counterparts as store
-from ..match.run_plan import Numbers, Progress
+from ..match.numbers import Numbers
+from ..match.run_plan import Progress
 from ..offline.asking_rows import read_asking
 from ..offline.counterpart_table import Candidate, CounterpartColumns
 from ..offline.look_up_files import REJECTED, format_of, lines_of

@@ -13,7 +13,8 @@ from ...core.tidying import tidy_records
 from ...files import joined_records
 from ...store.membership import belonging
 from ...store.tables import CounterpartVerdict
-from ..match.run_plan import MatchInput, Numbers, Progress, read_match_input
+from ..match.numbers import Numbers
+from ..match.run_plan import MatchInput, Progress, read_match_input
 from ..offline.asking_rows import AskingRows
 from .settings import ListSettings
 

@@ -10,7 +10,8 @@ from ...core.records import RecordSet
 from ...files import open_table
 from ...store import counterparts as store
 from ...store.tables import CounterpartList, CounterpartVerdict
-from ..match.run_plan import AtEnd, MatchInput, Numbers, Progress
+from ..match.numbers import Numbers
+from ..match.run_plan import AtEnd, MatchInput, Progress
 from ..offline.asking_rows import AskingRows, asking_rows
 from ..state.mappings import mapping_of
 from ..transactions import SessionFactory, transaction

@@ -12,7 +12,8 @@ from ...core.findings import FindingsPlan, Found, SharedThing, Side, find
 from ...store import findings as store
 from ...store.membership import belonging
 from ...store.tables import FindingPlanRow, FindingVerdict
-from ..match.run_plan import AtEnd, Numbers, read_records
+from ..match.numbers import Numbers
+from ..match.run_plan import AtEnd, read_records
 from ..transactions import SessionFactory, transaction
 from .plans import parsed
 

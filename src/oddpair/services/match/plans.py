@@ -15,6 +15,7 @@ from ...store.locks import lock_settings
 from ...store.records import sample_of_tidy
 from ...store.tables import Plan, Register
 from ..state.layouts import layout_of
+from .related import check_related
 
 #: From this many records the pairs of each key are estimated.
 _SAMPLE = 20_000
@@ -35,7 +36,7 @@ def versions(session: Session, slug: str) -> Sequence[Plan]:
 def save_plan(session: Session, slug: str, *, yaml: str, seen_version: int, note: str, actor: str) -> Plan:
     """Keep a new version of the plan; raise PlanInvalid with every problem, or Conflict if it changed meanwhile."""
     register = lock_settings(session, store.register_by_slug(session, slug).id)
-    _plan_for(register, yaml)
+    _plan_for(session, register, yaml)
     present = store.plan_in_force(session, register.id)
     if present.version != seen_version:
         raise Conflict(
@@ -65,9 +66,10 @@ def plan_in_force(session: Session, slug: str) -> PlanInForce:
     return PlanInForce(row, plan, versions(session, slug))
 
 
-def _plan_for(register: Register, yaml: str) -> MatchPlan:
+def _plan_for(session: Session, register: Register, yaml: str) -> MatchPlan:
     """Return the plan that a text describes; raise PlanInvalid also where it is for records of another kind."""
     plan = parse_plan(yaml, layout_of(register))
+    check_related(session, register, plan)
     if plan.kind.value != register.kind:
         raise PlanInvalid(
             [f"kind: the register holds records of kind {register.kind}, the plan is for {plan.kind.value}"]
@@ -87,7 +89,7 @@ class EstimatedPairs:
 def estimate_plan(session: Session, slug: str, yaml: str) -> EstimatedPairs:
     """Return how many pairs each blocking key of a plan will propose; the plan need not be saved, nothing is compared."""
     register = store.register_by_slug(session, slug)
-    plan = _plan_for(register, yaml)
+    plan = _plan_for(session, register, yaml)
     total, sample = sample_of_tidy(session, register.id, _SAMPLE)
     builder = RecordSetBuilder()
     for source, key, tidy in sample:

@@ -39,11 +39,12 @@ from ...store.tables import Decision, Run
 from ..state.layouts import layout_of
 from ..state.tidy_steps_in_force import tidy_steps_of
 from ..transactions import SessionFactory, transaction
+from .numbers import Numbers
+from .related import bring_related
 
 Progress = Callable[[str, int, int], None]
 #: What is done in the last transaction, with the result.
 AtEnd = Callable[[Session, dict[str, Any]], None]
-Numbers = npt.NDArray[np.int64]
 _PAIRS_AT_ONCE = 50_000
 _RECORDS_AT_ONCE = 20_000
 #: A decision that is being written waits for locks no longer than this before it is refused.
@@ -138,6 +139,8 @@ def read_match_input(session: Session, slug: str, *, tidy: bool, trial: Trial | 
     if not len(records):
         raise Refused("There are no records to match yet. Bring in a delivery first.")
     plan = parse_plan(trial.yaml if trial and trial.yaml else row.yaml, layout)
+    if tidy:
+        records = bring_related(session, register, plan, records, ids)
     return MatchInput(
         register.id, layout, plan, row.id, row.version, trial, tidy_steps_of(session, register), records, ids,
         decisions_for(session, register.id, ids),

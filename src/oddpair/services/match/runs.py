@@ -11,6 +11,7 @@ from ...store.registers import register_by_slug
 from ...store.tables import Job, Run
 from .. import work
 from ..state.layouts import layout_of
+from .related import check_related
 
 __all__ = ["Run", "ask_for_trial", "clear", "kept_runs", "run_by_id"]
 
@@ -31,7 +32,8 @@ def run_by_id(session: Session, slug: str, run_id: int) -> Run:
 def ask_for_trial(session: Session, slug: str, *, title: str, yaml: str, actor: str) -> Job:
     """Ask for a run of a plan (the one in force, where no text is given) that only shows; raise PlanInvalid with all its problems."""
     if yaml:
-        parse_plan(yaml, layout_of(register_by_slug(session, slug)))
+        register = register_by_slug(session, slug)
+        check_related(session, register, parse_plan(yaml, layout_of(register)))
     arguments = {"register": slug, "actor": actor, "title": title, "yaml": yaml}
     return work.ask_for(session, slug, "trial", f"Trial: {title}" if title else "Trial of the plan", arguments)
 

@@ -13,7 +13,7 @@ import numpy.typing as npt
 from ...core import explain, pipeline
 from ...core.contest import contest_document
 from ...core.cycles import without_cycle_search
-from ...core.errors import InputError, did_you_mean
+from ...core.errors import InputError, PlanInvalid, did_you_mean
 from ...core.fields import Layout, default_layout
 from ...core.pass_report import key_report, pass_report
 from ...core.plan import MatchPlan, plan_to_yaml
@@ -57,6 +57,8 @@ def match_files(
     could be read.
     """
     started = perf_counter()
+    if plan.related:
+        raise PlanInvalid(["related: files alone know of no other register"])
     layout = default_layout(plan.kind)
     # Processes that are started for reading do the tidying and the standard form as well.
     with without_cycle_search(), processes(worth_processes(files)):
