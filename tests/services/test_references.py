@@ -99,7 +99,7 @@ def test_firms_are_matched_by_the_mails_of_their_contacts(
     crowd = "".join(f"x{n},Bystander{n} Works{n},b{n}@other{n}.example\n" for n in range(60))
     contacts = "id,full name,firm,email\n1,Ann Quayle,10,ann@kestrel.example\n2,Bo Eide,11,ann@kestrel.example\n"
     for register, rows in (
-        (firms, f"id,company,email\n10,Kestrel Rope Walk,\n11,K R W Ropes,\n{crowd}"),
+        (firms, f"id,company,email\n10,Kestrel Rope Walk,\n11,Leith Quay Cordage,\n{crowd}"),
         (people, contacts),
     ):
         path = tmp_path / "till.csv"
@@ -126,7 +126,7 @@ def _told(sessions: SessionFactory) -> bool:
     with sessions() as session:
         ids = [
             session.scalars(select(SourceRecord.id).where(SourceRecord.fields["name"].astext == name)).one()
-            for name in ("Kestrel Rope Walk", "K R W Ropes")
+            for name in ("Kestrel Rope Walk", "Leith Quay Cordage")
         ]
         query = (
             select(RunPair)
