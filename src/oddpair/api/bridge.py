@@ -26,6 +26,7 @@ class BridgeRowOut(BaseModel):
     golden_key: str
     partners: list[str]
     partner_ids: list[int]
+    partner_names: list[str]
     state: BridgeState
 
 

@@ -14,7 +14,7 @@ KNOWN, SEVERAL, PROPOSED, DOUBTFUL, NONE = STATES = ("known", "several", "propos
 
 # Records of one golden record, or that a person decided to be the same, are known to be one; those of one cluster are proposed.
 _ROWS = """
-    SELECT a.id, a.source_key, a.fields, g.key AS golden_key, p.partners, p.partner_ids,
+    SELECT a.id, a.source_key, a.fields, g.key AS golden_key, p.partners, p.partner_ids, p.partner_names,
         CASE WHEN p.known > 1 OR p.known = 0 AND p.proposed > 1 THEN 'several' WHEN p.known = 1 THEN 'known'
              WHEN p.proposed = 1 THEN 'proposed' WHEN p.doubtful THEN 'in doubt' ELSE 'none' END AS state
     FROM source_records a
@@ -24,6 +24,7 @@ _ROWS = """
         SELECT count(*) FILTER (WHERE q.known) AS known, count(*) FILTER (WHERE NOT q.known) AS proposed,
             coalesce(array_agg(q.source_key ORDER BY q.known DESC, q.source_key), '{}') AS partners,
             coalesce(array_agg(q.id ORDER BY q.known DESC, q.source_key), '{}') AS partner_ids,
+            coalesce(array_agg(q.name ORDER BY q.known DESC, q.source_key), '{}') AS partner_names,
             EXISTS (
                 SELECT FROM run_pairs d JOIN source_records b ON b.id = CASE WHEN d.left_id = a.id THEN d.right_id ELSE d.left_id END
                 WHERE d.run_id = :run AND (d.left_id = a.id OR d.right_id = a.id) AND NOT d.same AND b.source_id = :other
@@ -32,7 +33,9 @@ _ROWS = """
                     AND e.withdrawn_at IS NULL AND e.verdict <> 'later')
             ) AS doubtful
         FROM (
-            SELECT b.id, b.source_key, bool_or(found.known) AS known FROM (
+            SELECT b.id, b.source_key, bool_or(found.known) AS known,
+                coalesce(b.fields->>'name', concat_ws(' ', b.fields->>'name.given', b.fields->>'name.family')) AS name
+            FROM (
                 SELECT x.record_id, true AS known FROM golden_members x WHERE x.golden_id = m.golden_id
                 UNION ALL
                 SELECT e.right_id, true FROM decisions e
@@ -46,7 +49,7 @@ _ROWS = """
             WHERE b.source_id = :other AND b.state <> 'withdrawn' AND NOT EXISTS (
                 SELECT FROM decisions e WHERE e.register_id = a.register_id AND e.left_id = least(a.id, b.id)
                 AND e.right_id = greatest(a.id, b.id) AND e.withdrawn_at IS NULL AND e.verdict = 'different')
-            GROUP BY b.id, b.source_key
+            GROUP BY b.id, b.source_key, b.fields
         ) q
     ) p
     WHERE a.source_id = :one AND a.state <> 'withdrawn'
@@ -55,7 +58,7 @@ _ROWS = """
 
 @dataclass(frozen=True, slots=True)
 class BridgeRow:
-    """A record of one source with its partners in the other: their ids there, those that are known in front."""
+    """A record of one source with its partners in the other: their ids and names there, those that are known in front."""
 
     record_id: int
     source_key: str
@@ -63,13 +66,14 @@ class BridgeRow:
     golden_key: str
     partners: Sequence[str]
     partner_ids: Sequence[int]
+    partner_names: Sequence[str]
     state: str
 
 
 def _row(found: RowMapping) -> BridgeRow:
     return BridgeRow(
         found["id"], found["source_key"], found["fields"], found["golden_key"] or "", found["partners"], found["partner_ids"],
-        found["state"],
+        found["partner_names"], found["state"],
     )  # fmt: skip
 
 

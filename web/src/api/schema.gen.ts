@@ -2519,6 +2519,8 @@ export interface components {
             golden_key: string;
             /** Partner Ids */
             partner_ids: number[];
+            /** Partner Names */
+            partner_names: string[];
             /** Partners */
             partners: string[];
             /** Record Id */

@@ -44,7 +44,7 @@ export function BridgeTable({ slug, between, rows, more, onMore }: Props) {
       <table className="w-full text-sm">
         <thead>
           <Heads
-            titles={[`${between.one} id`, "Name", "Golden record", `${between.other} id`, "State", ""]}
+            titles={[`${between.one} id`, "Name", `${between.other} id`, "Name there", "Golden record", "State", ""]}
             unseen="What to do"
           />
         </thead>
@@ -58,6 +58,8 @@ export function BridgeTable({ slug, between, rows, more, onMore }: Props) {
             >
               <td className={`${CELL} font-mono`}>{one.source_key}</td>
               <td className={CELL}>{nameOf(one.fields)}</td>
+              <td className={`${CELL} font-mono`}>{one.partners.join(", ") || "–"}</td>
+              <td className={CELL}>{one.partner_names.join("; ")}</td>
               <td className={`${CELL} font-mono`}>
                 {one.golden_key && (
                   <Link to={`/r/${slug}/golden/${one.golden_key}`} className="text-plum hover:underline">
@@ -65,7 +67,6 @@ export function BridgeTable({ slug, between, rows, more, onMore }: Props) {
                   </Link>
                 )}
               </td>
-              <td className={`${CELL} font-mono`}>{one.partners.join(", ") || "–"}</td>
               <td className={CELL}>{one.state}</td>
               <td className={`${CELL} text-right`}>
                 <RowActions slug={slug} row={one} onTell={tell} onMap={() => setMapping(one.record_id)} />
@@ -114,12 +115,12 @@ function RowActions({
         </Link>
       )}
       {row.state === "proposed" && (
-        <Button className="h-7" onClick={() => onTell(row, first, "same")}>
+        <Button className="h-6" onClick={() => onTell(row, first, "same")}>
           Confirm
         </Button>
       )}
       {row.state === "none" && (
-        <Button className="h-7" onClick={onMap}>
+        <Button className="h-6" onClick={onMap}>
           Map by hand…
         </Button>
       )}

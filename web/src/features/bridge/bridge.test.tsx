@@ -13,6 +13,7 @@ const row = (record_id: number, state: string, partners: string[] = [], partner_
   golden_key: state === "known" ? `CU-${record_id}` : "",
   partners,
   partner_ids,
+  partner_names: partners.map((key) => `Name of ${key}`),
   state,
 });
 const rows = [row(1, "known", ["B7"], [7]), row(2, "proposed", ["B8"], [8]), row(3, "none")];
