@@ -97,7 +97,7 @@ def test_firms_are_matched_by_the_mails_of_their_contacts(
         field = {"name": "firm", "label": "Firm", "kind": "reference", "register": firms}
         registers.change_layout(session, people, [field], actor="ann")
     crowd = "".join(f"x{n},Bystander{n} Works{n},b{n}@other{n}.example\n" for n in range(60))
-    contacts = "id,full name,firm,email\n1,Ann Quayle,10,ann@kestrel.example\n2,Bo Eide,11,ann@kestrel.example\n"
+    contacts = "id,full name,firm,email,phone\n1,Ann Quayle,10,ann@kestrel.example,01632 960111\n2,Bo Eide,11,ann@kestrel.example,01632 960111\n"
     for register, rows in (
         (firms, f"id,company,email\n10,Kestrel Rope Walk,\n11,Leith Quay Cordage,\n{crowd}"),
         (people, contacts),
@@ -105,14 +105,14 @@ def test_firms_are_matched_by_the_mails_of_their_contacts(
         path = tmp_path / "till.csv"
         path.write_text(rows)
         bring(sessions, register, path, deliveries)
-    related = "\nrelated:\n  - {register: contacts, by: firm, take: {email: email}}\n"
+    related = "\nrelated:\n  - {register: contacts, by: firm, take: {email: email, phone: phone}}\n"
     plain = default_plan_text(RegisterKind.ORGANISATION)
     run_plan.run_plan(sessions, firms, nothing)
     assert not _told(sessions)
     with sessions.begin() as session:
-        for wrong in ("by: firm", "register: contacts", "{email: email}"):
+        for wrong in ("by: firm", "register: contacts", "email: email"):
             text = related.replace(
-                wrong, {"by: firm": "by: form", "register: contacts": "register: customers"}.get(wrong, "{email: mail}")
+                wrong, {"by: firm": "by: form", "register: contacts": "register: customers"}.get(wrong, "email: mail")
             )
             with pytest.raises(PlanInvalid):
                 plans.save_plan(session, firms, yaml=plain + text, seen_version=1, note="", actor="ann")
