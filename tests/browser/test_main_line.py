@@ -294,6 +294,55 @@ def test_a_delivery_is_mended_understood_tidied_and_taken_back(browser: Browser,
     browser.find("//button[@aria-label='Take quay.csv back']")
 
 
+def test_a_file_is_looked_up_and_settled_by_key(browser: Browser, tmp_path: Path, downloads: Path) -> None:
+    records = browser.driver.execute_script(
+        "return fetch('/api/registers/customers/records?limit=30').then(a => a.json())"
+    )
+    known = [record["fields"]["name"] for record in records["records"] if "name" in record["fields"]]
+    file = tmp_path / "fair.csv"
+    strangers = [f"Stranger {number} Glassworks{number}" for number in range(9)]
+    file.write_text("id,company,badge\n" + "".join(f"{n},{name},blue\n" for n, name in enumerate([*strangers, *known])))
+    browser.open("/r/customers/counterparts")
+    browser.button("Look a file up").click()
+    browser.find("//input[@type='file']").send_keys(str(file))
+    browser.find("//*[@role='dialog']//input[@maxlength='80']").send_keys(Keys.CONTROL, "a")
+    browser.find("//*[@role='dialog']//input[@maxlength='80']").send_keys("Fair", Keys.ENTER)
+    browser.shows("What the columns of fair.csv are")
+    browser.button("Set").click()
+    browser.button("Look the rows up").click()
+    browser.shows("No record of the register fits.", 60)
+    browser.press("f")
+    browser.find("//input[@type='search'][contains(@aria-label, 'all records')]").send_keys(known[0].split()[0])
+    browser.button("Link").click()
+    browser.until(lambda: "Stranger 1 Glassworks1" in browser.find("//*[@aria-current='true']").text)
+    browser.press(Keys.ARROW_UP)
+    browser.shows("linked by hand")
+    browser.press("u")
+    browser.until(lambda: "linked by hand" not in browser.text())
+    browser.button("Send out").click()
+    browser.button("All rows as CSV").click()
+    table = downloads / "counterparts.csv"
+    browser.until(table.exists)
+    lines = list(csv.DictReader(table.read_text(encoding="utf-8").splitlines()))
+    assert len(lines) == len(strangers) + len(known)
+    assert {line["counterpart_outcome"] for line in lines[:9]} == {"none"}
+    assert "matched" in {line["counterpart_outcome"] for line in lines}
+
+
+def test_a_finding_is_explained_without_the_mouse_and_taken_back(browser: Browser) -> None:
+    browser.open("/r/suppliers/findings/Suppliers%20and%20staff")
+    browser.shows("They share the")
+    before = browser.find("//nav[@aria-label='States']").text
+    browser.press("e")
+    browser.shows("What explains it?")
+    browser.press(*"a cousin", Keys.ENTER)
+    browser.until(lambda: browser.find("//nav[@aria-label='States']").text != before)
+    browser.press(Keys.ARROW_UP)
+    browser.shows(": a cousin")
+    browser.press("u")
+    browser.until(lambda: browser.find("//nav[@aria-label='States']").text == before)
+
+
 AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text(encoding="utf-8")
 SCREENS = {
     "/": "What waits for you", "/r/customers/bring-in": "most trusted first", "/r/customers/tidy": "Delivered values stay",
@@ -303,7 +352,9 @@ SCREENS = {
     "/r/customers/plan": "Found first", "/r/customers/review?what=pair": "seam, bits", "/r/boat-owners/review?what=cluster": "The same in all",
     "/r/boat-owners/review/records?record=800&record=801&record=802": "Golden record", "/r/customers/golden": "Golden records",
     "/r/customers/golden/rules": "Earlier changes",
-    "/r/customers/golden/merge": "The largest changes", "/r/customers/send-out": "Send out", "/nowhere": "Nothing is kept",
+    "/r/customers/counterparts/Fair": "settled by hand", "/r/suppliers/findings": "Held against",
+    "/r/suppliers/findings/Suppliers%20and%20staff": "They share the", "/r/suppliers/findings/Suppliers%20and%20staff/report": "Hold it",
+    "/r/customers/bridge": "Map by hand", "/r/customers/golden/merge": "The largest changes", "/r/customers/send-out": "Send out", "/nowhere": "Nothing is kept",
 }  # fmt: skip
 
 

@@ -5,6 +5,7 @@ import pytest
 from oddpair.core.errors import NotFound, Refused
 from oddpair.services.bridge.bridge import Between, bridge_page, bridge_table, counts
 from oddpair.services.golden import merge
+from oddpair.store import bridge as store
 from oddpair.store.database import SessionFactory
 
 from . import desk as review
@@ -67,6 +68,23 @@ def test_a_partner_is_mapped_or_refused_by_hand(customers: str, sessions: Sessio
         now = {row.record_id: row for row in bridge_page(session, customers, BETWEEN, limit=500).rows}
     assert (now[lone.record_id].state, list(now[lone.record_id].partners)) == ("known", [other.source_key])
     assert now[proposed.record_id].state != "proposed"
+
+
+def test_a_rare_state_takes_several_pages_each_of_which_looks_through_a_part(
+    customers: str, sessions: SessionFactory, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with sessions() as session:
+        whole = bridge_page(session, customers, BETWEEN, state="proposed", limit=500).rows
+        monkeypatch.setattr(store, "_LOOKED_THROUGH", 4)
+        found, cursor, pages = [], "", 0
+        while True:
+            page = bridge_page(session, customers, BETWEEN, state="proposed", cursor=cursor, limit=500)
+            found += page.rows
+            pages += 1
+            if not (cursor := page.behind):
+                break
+    assert found == whole
+    assert pages > len(whole) / 4
 
 
 def test_wrong_words_are_refused(customers: str, sessions: SessionFactory) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 from sqlalchemy import RowMapping, text
 from sqlalchemy.orm import Session
 
-from .keyset import Page, read_cursor, turned
+from .keyset import Page, make_cursor, read_cursor, turned
 
 #: How a record of one source stands to the other source.
 KNOWN, SEVERAL, PROPOSED, DOUBTFUL, NONE = STATES = ("known", "several", "proposed", "in doubt", "none")
@@ -77,29 +77,87 @@ def _row(found: RowMapping) -> BridgeRow:
     )  # fmt: skip
 
 
+#: So many records are looked through for a page of one state: a rare state takes several pages, none of which takes long.
+_LOOKED_THROUGH = 3_000
+
+
 def bridge_page(
     session: Session, run_id: int, one: int, other: int, *, state: str = "", cursor: str = "", limit: int
 ) -> Page[BridgeRow]:
-    """Return a page of the records of source ``one``, by their id there, with their partners in source ``other``."""
+    """Return a page of the records of source ``one``, by their id there, with their partners in source ``other``.
+
+    A page of one state may hold fewer rows than the limit, or none, although more come behind it.
+    """
     back, place = read_cursor(cursor)
-    values: dict[str, Any] = {"run": run_id, "one": one, "other": other, "limit": limit + 1}
-    condition = ""
+    at_once = _LOOKED_THROUGH if state else limit + 1
+    values: dict[str, Any] = {"run": run_id, "one": one, "other": other, "limit": limit + 1, "at_once": at_once}
+    condition, order = "", "DESC" if back else "ASC"
     if place:
-        condition = f"AND a.source_key {'<' if back else '>'} :place"
+        condition = f"AND source_key {'<' if back else '>'} :place"
         values["place"] = place[0]
+    among = f"""
+        SELECT * FROM source_records WHERE source_id = :one AND state <> 'withdrawn' {condition}
+        ORDER BY source_key {order} LIMIT :at_once
+    """
     only = ""
     if state:
         only, values["state"] = "WHERE r.state = :state", state
-    order = "DESC" if back else "ASC"
-    query = f"SELECT * FROM ({_ROWS} {condition}) r {only} ORDER BY r.source_key {order} LIMIT :limit"
-    found = session.execute(text(query), values).mappings().all()
-    return turned([(_row(row), (row["source_key"], "")) for row in found], limit=limit, back=back, cursor=cursor)
+    looked = session.execute(
+        text(f"SELECT count(*), {'min' if back else 'max'}(source_key) FROM ({among}) looked"), values
+    ).one()
+    query = f"SELECT * FROM ({_ROWS.replace('source_records a', f'({among}) a', 1)}) r {only} ORDER BY r.source_key {order} LIMIT :limit"
+    found = [_row(row) for row in session.execute(text(query), values).mappings()]
+    page = turned([(row, (row.source_key, "")) for row in found], limit=limit, back=back, cursor=cursor)
+    if len(found) > limit or looked[0] < at_once or not state:
+        return page
+    further = make_cursor((looked[1], ""), back=back)
+    return Page(page.rows, further, page.behind) if back else Page(page.rows, page.before, further)
+
+
+_COUNTS = """
+    WITH a AS (SELECT id, register_id FROM source_records WHERE source_id = :one AND state <> 'withdrawn'),
+    b AS (SELECT id FROM source_records WHERE source_id = :other AND state <> 'withdrawn'),
+    decided AS (
+        SELECT e.left_id, e.right_id, e.verdict FROM decisions e
+        WHERE e.register_id = (SELECT register_id FROM sources WHERE id = :one) AND e.withdrawn_at IS NULL AND e.verdict <> 'later'
+    ),
+    found AS (
+        SELECT a.id AS one, b.id AS other, true AS known FROM a JOIN golden_members m ON m.record_id = a.id
+        JOIN golden_members n ON n.golden_id = m.golden_id JOIN b ON b.id = n.record_id
+        UNION ALL
+        SELECT a.id, b.id, true FROM (
+            SELECT left_id AS one, right_id AS other FROM decided WHERE verdict = 'same'
+            UNION ALL SELECT right_id, left_id FROM decided WHERE verdict = 'same'
+        ) d JOIN a ON a.id = d.one JOIN b ON b.id = d.other
+        UNION ALL
+        SELECT a.id, b.id, false FROM a JOIN run_clusters c ON c.run_id = :run AND c.record_id = a.id
+        JOIN run_clusters e ON e.run_id = :run AND e.cluster = c.cluster JOIN b ON b.id = e.record_id
+    ),
+    partners AS (
+        SELECT f.one, f.other, bool_or(f.known) AS known FROM found f WHERE NOT EXISTS (
+            SELECT FROM decided d WHERE d.left_id = least(f.one, f.other) AND d.right_id = greatest(f.one, f.other)
+            AND d.verdict = 'different')
+        GROUP BY 1, 2
+    ),
+    counted AS (
+        SELECT one, count(*) FILTER (WHERE known) AS known, count(*) FILTER (WHERE NOT known) AS proposed FROM partners GROUP BY 1
+    ),
+    doubtful AS (
+        SELECT DISTINCT a.id FROM (
+            SELECT left_id AS one, right_id AS other FROM run_pairs WHERE run_id = :run AND NOT same
+            UNION ALL SELECT right_id, left_id FROM run_pairs WHERE run_id = :run AND NOT same
+        ) p JOIN a ON a.id = p.one JOIN b ON b.id = p.other WHERE NOT EXISTS (
+            SELECT FROM decided d WHERE d.left_id = least(p.one, p.other) AND d.right_id = greatest(p.one, p.other))
+    )
+    SELECT CASE WHEN c.known > 1 OR c.known = 0 AND c.proposed > 1 THEN 'several' WHEN c.known = 1 THEN 'known'
+                WHEN c.proposed = 1 THEN 'proposed' WHEN d.id IS NOT NULL THEN 'in doubt' ELSE 'none' END, count(*)
+    FROM a LEFT JOIN counted c ON c.one = a.id LEFT JOIN doubtful d ON d.id = a.id GROUP BY 1
+"""
 
 
 def bridge_counts(session: Session, run_id: int, one: int, other: int) -> dict[str, int]:
-    """Return how many records of source ``one`` stand in each state to source ``other``."""
-    query = text(f"SELECT r.state, count(*) FROM ({_ROWS}) r GROUP BY 1")
-    counted = session.execute(query, {"run": run_id, "one": one, "other": other})
+    """Return how many records of source ``one`` stand in each state to source ``other``: all at once, not one by one."""
+    counted = session.execute(text(_COUNTS), {"run": run_id, "one": one, "other": other})
     return dict.fromkeys(STATES, 0) | {state: int(count) for state, count in counted}
 
 

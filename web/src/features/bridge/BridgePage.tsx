@@ -1,3 +1,4 @@
+import { useEffect } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { useSources } from "../../api/sources";
 import { count } from "../../domain/format";
@@ -13,6 +14,7 @@ const SAYS: Record<BridgeState, string> = {
   none: "no partner in the other source",
 };
 
+const FEW = 40;
 const FORMATS = [
   ["csv", "CSV"],
   ["xlsx", "XLSX"],
@@ -33,6 +35,12 @@ export function BridgePage() {
     setParams({ ...between, ...(state && { state }), ...values }, { replace: true });
   const counts = useBridgeCounts(slug, between);
   const bridge = useBridge(slug, between, state);
+  const rows = bridge.data?.pages.flatMap((page) => page.rows) ?? [];
+  const { hasNextPage, isFetchingNextPage, fetchNextPage } = bridge;
+  // A page of a rare state looks through a part of the records only, and may hold none of them.
+  useEffect(() => {
+    if (rows.length < FEW && hasNextPage && !isFetchingNextPage) void fetchNextPage();
+  }, [rows.length, hasNextPage, isFetchingNextPage, fetchNextPage]);
   const options = names.map((name) => ({ value: name, label: name }));
   const all = Object.values(counts.data ?? {}).reduce((sum, value) => sum + value, 0);
   const table = `/api/registers/${slug}/bridge/table`;
@@ -104,13 +112,13 @@ export function BridgePage() {
           </nav>
           <Pane label="The bridge" className="flex-1 px-4">
             <Faces query={bridge}>
-              {(data) => (
+              {() => (
                 <BridgeTable
                   slug={slug}
                   between={between}
-                  rows={data.pages.flatMap((page) => page.rows)}
-                  more={bridge.hasNextPage}
-                  onMore={() => void bridge.fetchNextPage()}
+                  rows={rows}
+                  more={hasNextPage}
+                  onMore={() => void fetchNextPage()}
                 />
               )}
             </Faces>

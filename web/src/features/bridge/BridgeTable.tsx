@@ -38,7 +38,7 @@ export function BridgeTable({ slug, between, rows, more, onMore }: Props) {
     { key: "n", label: "Not the partner", run: () => tell(row, row?.partner_ids[0], "different") },
     { key: "f", label: "Find a partner by hand", run: () => row && setMapping(row.record_id) },
   ]);
-  if (rows.length === 0) return <Empty title="No record stands here." />;
+  if (rows.length === 0) return <Empty title={more ? "Looking through the records…" : "No record stands here."} />;
   return (
     <>
       <table className="w-full text-sm">
