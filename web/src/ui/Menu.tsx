@@ -10,6 +10,9 @@ export interface MenuEntry {
   href?: string;
 }
 
+/** A menu that looks like the main button of a screen. */
+export const MAIN_MENU =
+  "inline-flex h-8 items-center rounded-[3px] border border-plum bg-plum px-2.5 text-sm font-medium text-plum-ink";
 const ENTRY = "flex flex-col px-3 py-1.5 text-sm data-focus:bg-plum-wash";
 
 /** A button that opens a list of places to go to. */

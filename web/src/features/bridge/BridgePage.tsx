@@ -1,8 +1,7 @@
 import { useEffect } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { useSources } from "../../api/sources";
-import { count } from "../../domain/format";
-import { Button, Choice, Empty, Faces, Menu, Page, Pane } from "../../ui";
+import { Button, Choice, Empty, Faces, MAIN_MENU, Menu, Page, Pane, type Tab, Tabs } from "../../ui";
 import { BridgeTable } from "./BridgeTable";
 import { type Between, type BridgeState, STATES, useBridge, useBridgeCounts } from "./queries";
 
@@ -43,6 +42,10 @@ export function BridgePage() {
   }, [rows.length, hasNextPage, isFetchingNextPage, fetchNextPage]);
   const options = names.map((name) => ({ value: name, label: name }));
   const all = Object.values(counts.data ?? {}).reduce((sum, value) => sum + value, 0);
+  const tabs: Tab<BridgeState | "">[] = [
+    { tab: "", label: "all", figure: counts.data && all },
+    ...STATES.map((one) => ({ tab: one, label: one, title: SAYS[one], figure: counts.data?.[one] })),
+  ];
   const table = `/api/registers/${slug}/bridge/table`;
   return (
     <Page
@@ -76,7 +79,7 @@ export function BridgePage() {
               label: `As ${label}`,
               href: `${table}.${format}?${new URLSearchParams({ ...between })}`,
             }))}
-            className="inline-flex h-8 items-center rounded-[3px] border border-plum bg-plum px-2.5 text-sm font-medium text-plum-ink"
+            className={MAIN_MENU}
           >
             Send out ▾
           </Menu>
@@ -89,27 +92,14 @@ export function BridgePage() {
         </Empty>
       ) : (
         <div className="flex h-full min-h-0 flex-col">
-          <nav aria-label="States" className="flex gap-1 border-b border-line px-4 pt-1">
-            {["" as const, ...STATES].map((one) => (
-              <button
-                key={one}
-                type="button"
-                title={one ? SAYS[one] : ""}
-                aria-pressed={state === one}
-                onClick={() => setParams({ ...between, ...(one && { state: one }) }, { replace: true })}
-                className={`border-b-[3px] px-2 py-1 text-sm hover:bg-plum-wash ${
-                  state === one ? "border-plum font-semibold" : "border-transparent"
-                }`}
-              >
-                {one || "all"}
-                {counts.data && (
-                  <span className="ml-1.5 font-mono text-xs text-soft">
-                    {count(one ? (counts.data[one] ?? 0) : all)}
-                  </span>
-                )}
-              </button>
-            ))}
-          </nav>
+          <div className="border-b border-line px-4 pt-1">
+            <Tabs
+              label="States"
+              tabs={tabs}
+              chosen={state}
+              onChoose={(one) => setParams({ ...between, ...(one && { state: one }) }, { replace: true })}
+            />
+          </div>
           <Pane label="The bridge" className="flex-1 px-4">
             <Faces query={bridge}>
               {() => (

@@ -1,6 +1,6 @@
 import { useParams, useSearchParams } from "react-router";
 import { moment } from "../../domain/format";
-import { Button, Empty, Faces, Menu, notify, Page, Search } from "../../ui";
+import { Button, Empty, Faces, MAIN_MENU, Menu, notify, Page, Search } from "../../ui";
 import { OutcomeTabs } from "./OutcomeTabs";
 import { type CounterpartList, type Outcome, useList, useRunList } from "./queries";
 import { RowsDesk } from "./RowsDesk";
@@ -66,10 +66,7 @@ export function ListPage() {
             Look the rows up{list.data?.ran_at ? " again" : ""}
           </Button>
           {list.data?.ran_at && (
-            <Menu
-              entries={sendOuts(slug, name, plain)}
-              className="inline-flex h-8 items-center rounded-[3px] border border-plum bg-plum px-2.5 text-sm font-medium text-plum-ink"
-            >
+            <Menu entries={sendOuts(slug, name, plain)} className={MAIN_MENU}>
               Send out ▾
             </Menu>
           )}

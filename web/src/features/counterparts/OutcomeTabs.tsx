@@ -1,4 +1,4 @@
-import { count } from "../../domain/format";
+import { type Tab, Tabs } from "../../ui";
 import { OUTCOMES } from "./queries";
 
 const SAYS: Record<string, string> = {
@@ -9,7 +9,7 @@ const SAYS: Record<string, string> = {
   rejected: "the row is no record",
 };
 
-type Tab = "" | (typeof OUTCOMES)[number] | "by hand" | "register";
+type Chosen = "" | (typeof OUTCOMES)[number] | "by hand" | "register";
 
 /** The outcomes with their counts, each of which shows its rows. */
 export function OutcomeTabs({
@@ -19,10 +19,10 @@ export function OutcomeTabs({
 }: {
   counts: Record<string, number>;
   chosen: string;
-  onChoose: (tab: Tab) => void;
+  onChoose: (tab: Chosen) => void;
 }) {
   const all = Object.values(counts).reduce((sum, value) => sum + value, 0);
-  const tabs: { tab: Tab; label: string; title: string; figure?: number }[] = [
+  const tabs: Tab<Chosen>[] = [
     { tab: "", label: "all rows", title: "all rows of the file", figure: all },
     ...OUTCOMES.map((outcome) => ({
       tab: outcome,
@@ -34,22 +34,8 @@ export function OutcomeTabs({
     { tab: "register", label: "in the register only", title: "golden records that no matched row means" },
   ];
   return (
-    <nav aria-label="Outcomes" className="flex flex-wrap gap-1 border-b border-line px-4 pt-1">
-      {tabs.map(({ tab, label, title, figure }) => (
-        <button
-          key={label}
-          type="button"
-          title={title}
-          aria-pressed={chosen === tab}
-          onClick={() => onChoose(tab)}
-          className={`border-b-[3px] px-2 py-1 text-sm hover:bg-plum-wash ${
-            chosen === tab ? "border-plum font-semibold" : "border-transparent"
-          }`}
-        >
-          {label}
-          {figure !== undefined && <span className="ml-1.5 font-mono text-xs text-soft">{count(figure)}</span>}
-        </button>
-      ))}
-    </nav>
+    <div className="border-b border-line px-4 pt-1">
+      <Tabs label="Outcomes" tabs={tabs} chosen={chosen} onChoose={onChoose} />
+    </div>
   );
 }

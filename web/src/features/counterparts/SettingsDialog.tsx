@@ -124,38 +124,26 @@ function Columns({
   );
 }
 
+const LIMITS = [
+  { name: "matched_from", label: "Matched from, bits", hint: "empty: as the plan", least: null },
+  { name: "none_below", label: "None below, bits", hint: "empty: as the plan", least: null },
+  { name: "margin", label: "Lead of the best, bits", hint: "else there are several", least: 0 },
+  { name: "best", label: "Candidates a row", hint: "1 to 100", least: 1 },
+] as const;
+
 function Limits({ settings, set }: { settings: ListSettings; set: (values: Partial<ListSettings>) => void }) {
-  const shown = (value: number | null | undefined) => (value === null || value === undefined ? "" : `${value}`);
   return (
     <div className="grid grid-cols-4 gap-3">
-      <TextField
-        label="Matched from, bits"
-        hint="empty: as the plan"
-        inputMode="decimal"
-        defaultValue={shown(settings.matched_from)}
-        onChange={(event) => set({ matched_from: number(event.target.value) })}
-      />
-      <TextField
-        label="None below, bits"
-        hint="empty: as the plan"
-        inputMode="decimal"
-        defaultValue={shown(settings.none_below)}
-        onChange={(event) => set({ none_below: number(event.target.value) })}
-      />
-      <TextField
-        label="Lead of the best, bits"
-        hint="else there are several"
-        inputMode="decimal"
-        defaultValue={shown(settings.margin)}
-        onChange={(event) => set({ margin: number(event.target.value) ?? 0 })}
-      />
-      <TextField
-        label="Candidates a row"
-        hint="1 to 100"
-        inputMode="numeric"
-        defaultValue={shown(settings.best)}
-        onChange={(event) => set({ best: number(event.target.value) ?? 1 })}
-      />
+      {LIMITS.map(({ name, label, hint, least }) => (
+        <TextField
+          key={name}
+          label={label}
+          hint={hint}
+          inputMode="decimal"
+          defaultValue={settings[name] ?? ""}
+          onChange={(event) => set({ [name]: number(event.target.value) ?? least })}
+        />
+      ))}
     </div>
   );
 }

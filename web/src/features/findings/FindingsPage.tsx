@@ -1,8 +1,8 @@
 import { useState } from "react";
 import { useParams, useSearchParams } from "react-router";
 import { useRegister } from "../../api/registers";
-import { count, counted, moment } from "../../domain/format";
-import { Button, Empty, Faces, Menu, notify, Page } from "../../ui";
+import { counted, moment } from "../../domain/format";
+import { Button, Empty, Faces, MAIN_MENU, Menu, notify, Page, type Tab, Tabs } from "../../ui";
 import { FindingsDesk } from "./FindingsDesk";
 import { PlanDialog } from "./PlanDialog";
 import { type FindingsPlan, STATES, type State, useFindingsPlan, useRunPlan } from "./queries";
@@ -11,6 +11,14 @@ import { type FindingsPlan, STATES, type State, useFindingsPlan, useRunPlan } fr
 function leftOut(plan: FindingsPlan): string {
   const told = Object.entries(plan.common ?? {}).filter(([, pairs]) => pairs > 0);
   return told.map(([title, pairs]) => `${counted(pairs, "pair")} by ${title}`).join(", ");
+}
+
+function tabsOf(counts: Record<string, number>): Tab<State | "">[] {
+  const all = Object.values(counts).reduce((sum, value) => sum + value, 0);
+  return [
+    { tab: "", label: "all", figure: all },
+    ...STATES.map((one) => ({ tab: one, label: one, figure: counts[one] ?? 0 })),
+  ];
 }
 
 /** The findings of a plan: by state, those that share the same thing together, the one in view beside them. */
@@ -50,7 +58,7 @@ export function FindingsPage() {
                 { label: "As CSV", href: `${report}.csv${only}` },
                 { label: "As XLSX", href: `${report}.xlsx${only}` },
               ]}
-              className="inline-flex h-8 items-center rounded-[3px] border border-plum bg-plum px-2.5 text-sm font-medium text-plum-ink"
+              className={MAIN_MENU}
             >
               Report ▾
             </Menu>
@@ -62,31 +70,19 @@ export function FindingsPage() {
         {(data) =>
           data.counts ? (
             <div className="flex h-full min-h-0 flex-col">
-              <nav aria-label="States" className="flex items-center gap-1 border-b border-line px-4 pt-1">
-                {["" as const, ...STATES].map((one) => (
-                  <button
-                    key={one}
-                    type="button"
-                    aria-pressed={state === one}
-                    onClick={() => setParams(one ? { state: one } : {}, { replace: true })}
-                    className={`border-b-[3px] px-2 py-1 text-sm hover:bg-plum-wash ${
-                      state === one ? "border-plum font-semibold" : "border-transparent"
-                    }`}
-                  >
-                    {one || "all"}
-                    <span className="ml-1.5 font-mono text-xs text-soft">
-                      {count(
-                        one ? (data.counts?.[one] ?? 0) : Object.values(data.counts ?? {}).reduce((a, b) => a + b, 0),
-                      )}
-                    </span>
-                  </button>
-                ))}
+              <div className="flex items-center border-b border-line px-4 pt-1">
+                <Tabs
+                  label="States"
+                  tabs={tabsOf(data.counts)}
+                  chosen={state}
+                  onChoose={(one) => setParams(one ? { state: one } : {}, { replace: true })}
+                />
                 {leftOut(data) && (
                   <span className="ml-auto text-xs text-soft" title="A value that so many hold is nobody's own.">
                     Left out as held by more than {data.plan.most_holders}: {leftOut(data)}
                   </span>
                 )}
-              </nav>
+              </div>
               <FindingsDesk slug={slug} plan={data} own={own} state={state} />
             </div>
           ) : (
