@@ -30,7 +30,7 @@ INSERT INTO source_records (register_id, source_id, source_key, delivery_id, del
         jsonb_build_object('name', 'w' || n % 3000 || ' firm ' || n), md5(n::text) FROM generate_series(1, {n}) n;
 INSERT INTO record_words SELECT id, to_tsvector('simple', '') || array_to_tsvector(ARRAY['1 w' || id % 3000, '1 firm', '1 ' || id])
     FROM source_records;
-INSERT INTO runs (register_id, plan_id, report, state) SELECT 1, id, '{}', 'standing' FROM plans ORDER BY id LIMIT 1;
+INSERT INTO runs (register_id, plan_id, report, state) SELECT 1, id, '{"passes": [{}]}', 'standing' FROM plans ORDER BY id LIMIT 1;
 INSERT INTO run_clusters SELECT 1, id, (id + 1) / 2 FROM source_records;
 INSERT INTO run_pairs SELECT 1, id, id + 1, 4 + id % 7, true, 'name|address', 0, decode(repeat('01', {c}), 'hex'), decode(repeat('0100', {c}), 'hex') FROM source_records WHERE id < {n};
 INSERT INTO doubts (register_id, run_id, left_id, right_id, one, other, kind, score, distance, records, state)
@@ -48,6 +48,16 @@ INSERT INTO moves (journal_id, part, record_id, to_golden) SELECT 1 + id / 1000,
 INSERT INTO jobs (kind, register_id, title, arguments, status) SELECT 'run', 1, 'Run', '{}', 'done' FROM generate_series(1, 60000) n;
 INSERT INTO decisions (register_id, left_id, right_id, verdict, remark, actor, basis)
     SELECT 1, id, id + 1, 'different', '', 'ann', '{}' FROM source_records WHERE id % 4 = 1;
+INSERT INTO counterpart_lists (register_id, name, file_name, stored_as, columns, mapping, settings, counts, ran_at, actor)
+    VALUES (1, 'guests', 'g.csv', 'g', '{nr,who}', '[]', '{}', '{}', now(), 'ann');
+INSERT INTO counterpart_rows SELECT 1, n, n::text, jsonb_build_object('who', 'w' || n % 3000), n % 4, CASE WHEN n % 4 < 3 THEN n END
+    FROM generate_series(1, {n}) n;
+INSERT INTO counterpart_candidates SELECT 1, row, 1, row, 9, 0.9, 'the names are the same' FROM counterpart_rows WHERE record_id IS NOT NULL;
+INSERT INTO counterpart_verdicts (list_id, key, record_id, verdict, actor) SELECT 1, key, row, 'confirmed', 'ann' FROM counterpart_rows WHERE row % 3 = 0;
+INSERT INTO finding_plans (register_id, other_id, name, yaml, counts, ran_at, actor)
+    VALUES (1, 1, 'staff', 'title: x
+shared: [{title: phone, using: phone, one: phone, other: phone}]', '{}', now(), 'ann');
+INSERT INTO findings SELECT 1, n, n, n + 1, 9, '[]', CASE WHEN n % 9 = 0 THEN 'explained' ELSE 'open' END FROM generate_series(1, 100000) n;
 UPDATE registers SET quality = '[{"field": "name", "kind": "unique", "asked": ""}]' WHERE id = 1;
 UPDATE counters SET records = {n}, golden = {n} / 2, waiting = {n} / 2 WHERE register_id = 1
 """
@@ -65,6 +75,10 @@ SCREENS = [
     f"{HOME}/pairs/150002/150003/context", f"{HOME}/pairs/150002/180003", f"{HOME}/clusters/of/150002",
     f"{HOME}/clusters?record=150002&record=150003", f"{HOME}/second-looks/next", f"{HOME}/second-looks/agreement",
     f"{HOME}/second-looks/disagreements", f"{HOME}/golden?order=match&search=w17", "/api/today",
+    f"{HOME}/runs", f"{HOME}/records?run=1&pass=1&outcome=in", f"{HOME}/counterparts", f"{HOME}/counterparts/guests",
+    f"{HOME}/counterparts/guests/rows", f"{HOME}/counterparts/guests/rows?outcome=none", f"{HOME}/counterparts/guests/rows?search=w17",
+    f"{HOME}/findings", f"{HOME}/findings/staff/rows", f"{HOME}/findings/staff/rows?state=explained",
+    f"{HOME}/bridge?one=till&other=ledger", f"{HOME}/bridge?one=till&other=ledger&state=none",
 ]  # fmt: skip
 _WANTED = {
     "value": "w17 firm 17",
@@ -78,7 +92,7 @@ THOROUGH = [
     *(f"{HOME}/records?field={'phone' if check == 'invalid' else 'name'}&check={check}&wanted={_WANTED.get(check, '')}"
       for check in (*CHECKS, "rule")),
     f"{HOME}/records?field=name&check=single&source=till", f"{HOME}/records?field=name&check=single&delivery=1", f"{HOME}/quality",
-    f"{HOME}/merge",
+    f"{HOME}/merge", f"{HOME}/counterparts/guests/unmatched-golden", f"{HOME}/bridge/counts?one=till&other=ledger",
 ]  # fmt: skip
 
 
