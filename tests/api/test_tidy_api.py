@@ -177,6 +177,7 @@ def test_every_kind_of_work_in_the_background_was_asked_for_here_or_in_the_line_
         "run",
         "trial",
         "counterparts",
+        "findings",
         "merge",
         "tidy",
         "recount",

@@ -31,8 +31,8 @@ def upgrade() -> None:
         sa.Column("ran_at", _MOMENT),
         sa.Column("actor", sa.Text, nullable=False),
         sa.Column("created_at", _MOMENT, server_default=_NOW, nullable=False),
-        sa.UniqueConstraint("register_id", "name", name="uq_counterpart_lists_register_id_name"),
     )
+    op.create_index("uq_counterpart_lists_register_id_name", "counterpart_lists", ["register_id", "name"], unique=True)
     op.create_table(
         "counterpart_rows",
         sa.Column("list_id", sa.Integer, primary_key=True, autoincrement=False),

@@ -26,8 +26,8 @@ def upgrade() -> None:
         sa.Column("ran_at", _MOMENT),
         sa.Column("actor", sa.Text, nullable=False),
         sa.Column("created_at", _MOMENT, server_default=_NOW, nullable=False),
-        sa.UniqueConstraint("register_id", "name", name="uq_finding_plans_register_id_name"),
     )
+    op.create_index("uq_finding_plans_register_id_name", "finding_plans", ["register_id", "name"], unique=True)
     op.create_table(
         "findings",
         sa.Column("plan_id", sa.Integer, primary_key=True, autoincrement=False),
