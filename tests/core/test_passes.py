@@ -161,10 +161,12 @@ def test_a_scope_lets_only_two_sides_meet() -> None:
     ]
     count = len(rows)
     known = Known(
-        np.arange(count) < 3, np.array(["2026-01-01"] * 4 + ["2026-11-01"] * 2, dtype="datetime64[us]")
+        np.where(np.arange(count) < 3, 5, -1).astype(np.int64), np.array(["2026-01-01"] * 4 + ["2026-11-01"] * 2, dtype="datetime64[us]")
     )  # fmt: skip
     incoming = run(records(rows), PLAN.model_copy(update={"scope": Scope(incoming="golden records")}), known=known)
     assert incoming.compared == 9
+    # Golden records stay together although their records met nobody of their own.
+    assert len({int(incoming.labels[place]) for place in range(3)}) == 1
     since = PLAN.model_copy(update={"scope": Scope.model_validate({"since": "2026-11-01T01:00:00+01:00"})})
     assert run(records(rows), since, known=known).compared == 9
     with pytest.raises(PlanInvalid, match="files alone"):

@@ -9,6 +9,7 @@ from oddpair.core.plan.text import default_plan_text
 from oddpair.services.golden import merge
 from oddpair.services.match import plans, run_plan, runs
 from oddpair.services.tidy.records import OutcomeAsked, record_list
+from oddpair.store import membership
 from oddpair.store.database import SessionFactory
 
 from . import desk as review
@@ -91,3 +92,18 @@ def test_incoming_records_meet_golden_ones_only(customers: str, sessions: Sessio
         runs.ask_for_trial(
             session, customers, title="", yaml=TEXT.replace("title: the rest", "title: strict"), actor="ann"
         )
+
+
+def test_a_standing_run_that_leaves_records_out_takes_no_golden_record_apart(
+    customers: str, sessions: SessionFactory
+) -> None:
+    merge.merge(sessions, customers, actor="ann")
+    with sessions.begin() as session:
+        before = dict(membership.belonging(session, 1))
+        text = TEXT.replace("works_on: unmatched", "works_on: everything") + "scope: {incoming: golden records}\n"
+        plans.save_plan(session, customers, yaml=text, seen_version=1, note="", actor="ann")
+    run_plan.run_plan(sessions, customers, nothing)
+    counts = merge.merge(sessions, customers, actor="ann")
+    assert counts["split"] == 0
+    with sessions() as session:
+        assert membership.belonging(session, 1) == before

@@ -280,7 +280,8 @@ def run(
     of their own; where ``references`` names sources, records of the others are compared with theirs only.
     ``layout`` says what the fields are, where it is not the usual one of the plan's kind; ``tidy_steps`` holds the tidy steps
     that come before what is done by kind. Where the records ``are_tidy``, as they are kept beside the delivered ones,
-    neither counts. ``known`` is what else is known of the records, by which the scope of a pass may choose.
+    neither counts. ``known`` is what else is known of the records, by which the scope of a pass may choose; their golden records are
+    the clusters to begin with.
     ``progress(stage, done, total)`` may raise Cancelled. The result does not depend on the order in which records were
     added, since a RecordSet is in canonical order. What a pass joined, a later one may extend, never undo.
     """
@@ -294,7 +295,8 @@ def run(
         tidy = with_learned_towns(tidy)
     passes = plan.in_order()
     comparisons = max(len(own.comparisons) for _, own in passes)
-    so_far = _SoFar(StandingPairs.none(comparisons), np.arange(len(tidy), dtype=np.int32))
+    alone = np.arange(len(tidy), dtype=np.int32)
+    so_far = _SoFar(StandingPairs.none(comparisons), alone if known is None else known.labels())
     results: list[PassResult] = []
     first_records: RecordSet | None = None
     every_meets = np.zeros((len(tidy.sources),) * 2, dtype=np.bool_)

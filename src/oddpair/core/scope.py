@@ -8,16 +8,33 @@ import numpy.typing as npt
 
 from .errors import PlanInvalid
 from .plan import Scope
-from .records import RecordSet, further
+from .records import IntArray, RecordSet, further
 from .sides import Flags, Sides
 
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """What is known of records besides their values: which are ``in_golden`` records, and when each was ``delivered``."""
+    """What is known of records besides their values: the number of the ``golden`` record that each is in (-1: none), and when each was
+    ``delivered``. Where a scope leaves records out, those of one golden record stay together."""
 
-    in_golden: Flags
+    golden: npt.NDArray[np.int64]
     delivered: npt.NDArray[np.datetime64]
+
+    @property
+    def in_golden(self) -> Flags:
+        """Return which records are in a golden record."""
+        flags: Flags = self.golden >= 0
+        return flags
+
+    def labels(self) -> IntArray:
+        """Return the clusters that golden records are, counted in the order of first records; others are alone."""
+        alone = np.where(
+            self.golden >= 0, self.golden, int(self.golden.max(initial=-1)) + 1 + np.arange(len(self.golden))
+        )
+        _, first, which = np.unique(alone, return_index=True, return_inverse=True)
+        rank = np.empty(len(first), dtype=np.int32)
+        rank[np.argsort(first, kind="stable")] = np.arange(len(first))
+        return rank[which]
 
 
 def sides_of_scope(records: RecordSet, scope: Scope, known: Known | None) -> Sides:

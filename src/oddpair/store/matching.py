@@ -105,15 +105,14 @@ _RECORDS = """
 
 
 _FACTS = """
-    SELECT s.id, (EXISTS (SELECT FROM golden_members g WHERE g.record_id = s.id))::int,
-           extract(epoch FROM coalesce(d.loaded_at, d.created_at))::bigint
-    FROM source_records s JOIN deliveries d ON d.id = s.delivery_id
+    SELECT s.id, coalesce(g.golden_id, -1), extract(epoch FROM coalesce(d.loaded_at, d.created_at))::bigint
+    FROM source_records s JOIN deliveries d ON d.id = s.delivery_id LEFT JOIN golden_members g ON g.record_id = s.id
     WHERE s.register_id = %(register_id)s AND s.state <> 'withdrawn'
 """
 
 
 def fact_lines(session: Session, register_id: int) -> Iterable[bytes]:
-    """Yield lines (id, 1 if in a golden record, seconds since 1970 of its delivery) of all records of a register that count."""
+    """Yield lines (id, number of its golden record or -1, seconds since 1970 of its delivery) of all records of a register that count."""
     return copied_out(session, _FACTS, {"register_id": register_id})
 
 

@@ -29,6 +29,11 @@ class Scope(Part):
     one_to_one: bool = False
     margin: float = Field(default=3.0, ge=0, le=100)
 
+    @property
+    def leaves_records_out(self) -> bool:
+        """Whether some records may meet nobody."""
+        return self.incoming != "anything" or bool(self.since or self.one_side or self.other_side)
+
 
 class Pass(Part):
     """One pass: what it works on, and what it does otherwise than the plan it belongs to.

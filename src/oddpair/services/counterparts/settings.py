@@ -7,7 +7,7 @@ from typing import Any
 from ...core.counterparts import VERDICTS, Limits
 from ...core.errors import Refused, did_you_mean
 from ...core.fields import FieldKind, Layout
-from ...core.plan import ComparisonRule, MatchPlan, Pass, parse_plan
+from ...core.plan import ComparisonRule, MatchPlan, Pass, Scope, parse_plan
 
 #: Outcomes of rows by their number: verdicts, and rows that are no record.
 OUTCOMES = (*(verdict.value for verdict in VERDICTS), "rejected")
@@ -53,9 +53,7 @@ class ListSettings:
 
     def plan(self, layout: Layout, in_force: MatchPlan) -> MatchPlan:
         """Return the plan by which rows are looked up: the list's own or the one ``in_force``, with a pass for the further fields."""
-        plan = parse_plan(self.yaml, layout) if self.yaml else in_force
-        if self.one_to_one:
-            plan = plan.model_copy(update={"scope": plan.scope.model_copy(update={"one_to_one": True})})
+        plan = _against_everything(parse_plan(self.yaml, layout) if self.yaml else in_force, self.one_to_one)
         compared = {rule.name for rule in plan.every_comparison()}
         fields = [layout.field(name) for name in self.further if name not in compared]
         if not fields:
@@ -76,6 +74,20 @@ class ListSettings:
             self.margin,
             self.best,
         )
+
+
+def _against_everything(plan: MatchPlan, one_to_one: bool) -> MatchPlan:
+    """Return a plan that holds rows of a file against all records, whatever its scope says of deliveries and golden records."""
+
+    def widened(scope: Scope) -> Scope:
+        return scope.model_copy(
+            update={"incoming": "anything", "since": None, "one_to_one": scope.one_to_one or one_to_one}
+        )
+
+    passes = tuple(
+        one.model_copy(update={"scope": widened(one.scope)}) if one.scope is not None else one for one in plan.passes
+    )
+    return plan.model_copy(update={"scope": widened(plan.scope), "passes": passes})
 
 
 def settings_of(document: Mapping[str, Any]) -> ListSettings:

@@ -118,14 +118,13 @@ class MatchInput:
 
 
 def _known(session: Session, register_id: int, plan: MatchPlan, ids: Numbers) -> Known | None:
-    """Return what the scopes of a plan ask for besides values; None if they ask for nothing."""
-    scopes = [own.scope for _, own in plan.in_order()]
-    if not any(scope.since or scope.incoming != "anything" for scope in scopes):
+    """Return what is known of records where a scope of the plan leaves some out: None if none does."""
+    if not any(own.scope.leaves_records_out for _, own in plan.in_order()):
         return None
     lines = [line.split(b"\x01") for line in matching.fact_lines(session, register_id)]
     facts = np.array(lines, dtype=np.int64)
     places = np.argsort(facts[:, 0])[np.argsort(np.argsort(ids))]
-    return Known(facts[places, 1] > 0, facts[places, 2].astype("datetime64[s]").astype("datetime64[us]"))
+    return Known(facts[places, 1], facts[places, 2].astype("datetime64[s]").astype("datetime64[us]"))
 
 
 def read_match_input(session: Session, slug: str, *, tidy: bool, trial: Trial | None = None) -> MatchInput:
