@@ -6,7 +6,10 @@ from pathlib import Path
 from oddpair.cli.app import app
 from oddpair.core.blocking.takers import TAKERS
 from oddpair.core.compare import COMPARISONS
-from oddpair.core.fields import FieldKind
+from oddpair.core.fields import Field, FieldKind, Layout, RegisterKind, default_layout
+from oddpair.core.findings import parse_findings_plan
+from oddpair.core.plan import Scope, parse_plan
+from oddpair.core.plan.text import default_plan_text
 from oddpair.core.profiling import ODDITIES, RULE_KINDS
 from oddpair.core.survivorship import RULES
 from oddpair.core.tidying.steps import STEP_KINDS
@@ -55,3 +58,25 @@ def test_links_of_the_documents_lead_somewhere() -> None:
     for path in [ROOT / "README.md", *(ROOT / "docs").rglob("*.md")]:
         for target in re.findall(r"\]\(([^)#:]+)\)", path.read_text(encoding="utf-8")):
             assert (path.parent / target).exists(), f"{path.name} links to {target}"
+
+
+def test_examples_of_ways_to_match_are_read_as_they_stand() -> None:
+    text = document("ways-to-match.md")
+    blocks = re.findall(r"```yaml\n(.*?)```", text, re.DOTALL)
+    number = Field("registration", FieldKind.IDENTIFIER, "Registration")
+    account = Field("bank_account", FieldKind.IDENTIFIER, "Bank account")
+    layouts = [default_layout(kind) for kind in (RegisterKind.ORGANISATION, RegisterKind.PERSON)]
+    firms, staff = (Layout(layout.kind, (*layout.fields, number, account)) for layout in layouts)
+    usual = default_plan_text(RegisterKind.ORGANISATION)
+    passes, related, findings = blocks
+    assert [one.works_on for one in parse_plan(f"{usual}\n{passes}", firms).passes] == [
+        "everything",
+        "unmatched",
+        "ambiguous",
+    ]
+    assert parse_plan(f"{usual}\n{related}", firms).related[0].take == {"email": "email", "phone": "phone"}
+    assert len(parse_findings_plan(findings, firms, staff).shared) == 4
+    for key in re.findall(r"^\| `(.*?)`", text, re.MULTILINE):
+        for part in re.split(r"`, `", key):
+            written = part.replace("{...}", "{address.country: [NO]}")
+            assert parse_plan(f"{usual}\nscope: {{{written}}}\n", firms).scope != Scope()

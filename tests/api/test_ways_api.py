@@ -109,3 +109,81 @@ def test_a_list_follows_its_register(loaded: WorkingClient) -> None:
     after = loaded.get(base).json()
     assert after["counts"]["none"] < before["counts"]["none"]
     assert not after["stale"]
+
+
+STAFF = (
+    "nr,full name,street,town,phone\n7,Ann Quayle,1 Quay Street,Leith,01632 960001\n8,Bo Eide,2 Quay Street,Leith,\n"
+)
+
+
+@pytest.fixture
+def with_staff(loaded: WorkingClient) -> WorkingClient:
+    loaded.post("/api/registers", json={"name": "Staff", "kind": "person"})
+    draft = loaded.post("/api/registers/staff/deliveries", params={"file_name": "payroll.csv"}, content=STAFF).json()
+    loading = f"/api/registers/staff/deliveries/{draft['delivery']['id']}/load"
+    loaded.post(loading, json={"mapping": draft["delivery"]["mapping"]})
+    return loaded
+
+
+def test_findings_are_looked_for_decided_and_reported(with_staff: WorkingClient) -> None:
+    made = with_staff.post(f"{HOME}/findings", json={"name": "Staff", "other": "staff"})
+    assert made.status_code == 201, made.text
+    base = f"{HOME}/findings/Staff"
+    assert made.json()["counts"] is None
+    assert with_staff.get(f"{base}/report.csv").status_code == 422
+    assert with_staff.post(f"{HOME}/findings", json={"name": "Staff", "other": "staff"}).status_code == 409
+    assert with_staff.post(f"{HOME}/findings", json={"name": "x", "other": "nowhere"}).status_code == 404
+    with_staff.post(f"{base}/run")
+    [found] = with_staff.get(f"{base}/rows").json()["rows"]
+    assert [thing["title"] for thing in found["things"]] == ["phone"]
+    assert (found["one"]["source_key"], found["other"]["source_key"]) == ("1", "7")
+    for number, state, remark, status in (
+        (1, "explained", "", 422), (2, "open", "", 404), (1, "perhaps", "", 422), (1, "explained", "a cousin", 200),
+    ):  # fmt: skip
+        said = with_staff.post(f"{base}/rows/{number}", json={"state": state, "remark": remark})
+        assert said.status_code == status, said.text
+    with_staff.post(f"{base}/run")
+    assert with_staff.get(base).json()["counts"] == {"open": 0, "of interest": 0, "explained": 1, "not a finding": 0}
+    lines = list(csv.DictReader(io.StringIO(with_staff.get(f"{base}/report.csv").text)))
+    assert [(line["state"], line["reason"], line["Staff: name"]) for line in lines] == [
+        ("explained", "a cousin", "Ann Quayle")
+    ]
+    assert with_staff.get(f"{base}/report.xlsx", params={"only": "open"}).status_code == 200
+    assert with_staff.put(base, json={"yaml": "title: ["}).status_code == 422
+    narrower = "title: x\nshared: [{title: street, using: address, one: address, other: address}]"
+    assert with_staff.put(base, json={"yaml": narrower}).json()["plan"]["most_holders"] == 5
+    with_staff.post(f"{base}/run")
+    assert with_staff.get(f"{base}/rows").json()["rows"] == []
+    assert with_staff.delete(base).status_code == 204
+    assert with_staff.get(f"{HOME}/findings").json() == []
+
+
+def test_a_bridge_is_read_counted_and_sent_out(loaded: WorkingClient) -> None:
+    shop = "id,company,town,phone\nw1,TERN BOATYARD,Oban,01632 960000\nw2,Nobody's Foundry,Hull,\n"
+    draft = loaded.post(f"{HOME}/deliveries", params={"file_name": "shop.csv"}, content=shop).json()
+    loaded.post(f"{HOME}/deliveries/{draft['delivery']['id']}/load", json={"mapping": draft["delivery"]["mapping"]})
+    loaded.post(f"{HOME}/runs")
+    between = {"one": "shop", "other": "till"}
+    assert loaded.get(f"{HOME}/bridge/counts", params=between).json() == {
+        "known": 0, "several": 0, "proposed": 1, "in doubt": 0, "none": 1,
+    }  # fmt: skip
+    rows = loaded.get(f"{HOME}/bridge", params=between).json()["rows"]
+    assert [(row["source_key"], row["partners"], row["state"]) for row in rows] == [
+        ("w1", ["0"], "proposed"),
+        ("w2", [], "none"),
+    ]
+    assert rows[0]["partner_names"] == ["Tern Boatyard"]
+    only = loaded.get(f"{HOME}/bridge", params={**between, "state": "none"}).json()
+    assert ([row["source_key"] for row in only["rows"]], only["behind"]) == (["w2"], "")
+    left, right = sorted((rows[0]["record_id"], rows[0]["partner_ids"][0]))
+    decision = {"left_id": left, "right_id": right, "verdict": "same"}
+    assert loaded.post(f"{HOME}/decisions", json=decision).status_code == 201
+    assert loaded.get(f"{HOME}/bridge", params={**between, "state": "known"}).json()["rows"][0]["source_key"] == "w1"
+    lines = list(csv.DictReader(io.StringIO(loaded.get(f"{HOME}/bridge/table.csv", params=between).text)))
+    assert lines[:2] == [
+        {"shop id": "w1", "till id": "0", "state": "known", "golden_key": ""},
+        {"shop id": "w2", "till id": "", "state": "none", "golden_key": ""},
+    ]
+    assert len([line for line in lines if not line["shop id"]]) == 31
+    for wrong, status in (({"one": "shop", "other": "shop"}, 422), ({"one": "shop", "other": "moon"}, 404)):
+        assert loaded.get(f"{HOME}/bridge", params=wrong).status_code == status
