@@ -56,6 +56,11 @@ class Settings(BaseSettings):
         return self.data / "deliveries"
 
     @property
+    def kept(self) -> Path:
+        """Return the folder that keeps what was read for the next job."""
+        return self.data / "kept"
+
+    @property
     def sqlalchemy_url(self) -> str:
         """Return the database address in SQLAlchemy's form."""
         return self.database_url.replace("postgresql://", "postgresql+psycopg://", 1)

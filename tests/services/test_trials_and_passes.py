@@ -1,5 +1,7 @@
 """Runs by purpose, and what passes made of records: kept, counted, opened, cleared away."""
 
+from pathlib import Path
+
 import pytest
 
 from oddpair.core.errors import NotFound, PlanInvalid, Refused
@@ -7,13 +9,13 @@ from oddpair.core.fields import RegisterKind
 from oddpair.core.plan import default_plan, plan_to_yaml
 from oddpair.core.plan.text import default_plan_text
 from oddpair.services.golden import merge
-from oddpair.services.match import plans, run_plan, runs
+from oddpair.services.match import plans, read_records, run_plan, runs
 from oddpair.services.tidy.records import OutcomeAsked, record_list
 from oddpair.store import membership
 from oddpair.store.database import SessionFactory
 
 from . import desk as review
-from .conftest import nothing
+from .conftest import bring, nothing
 
 PASSES = """
 passes:
@@ -107,3 +109,22 @@ def test_a_standing_run_that_leaves_records_out_takes_no_golden_record_apart(
     assert counts["split"] == 0
     with sessions() as session:
         assert membership.belonging(session, 1) == before
+
+
+def test_a_run_from_what_was_kept_is_the_same_until_a_record_changes(
+    customers: str, sessions: SessionFactory, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(read_records, "_WORTH_KEEPING", 10)
+    kept = tmp_path / "kept"
+    plain, first, second = (
+        run_plan.run_plan(sessions, customers, nothing, trial=run_plan.Trial(name), kept=folder)
+        for name, folder in (("plain", None), ("first", kept), ("from what was kept", kept))
+    )
+    assert {**first, "run_id": 0} == {**second, "run_id": 0} == {**plain, "run_id": 0}
+    [before] = kept.iterdir()
+    path = tmp_path / "till.csv"
+    path.write_text("id,name,town\nnew,Kestrel Foundry,Leith\n")
+    bring(sessions, customers, path, tmp_path)
+    after = run_plan.run_plan(sessions, customers, nothing, trial=run_plan.Trial("after"), kept=kept)
+    assert after["records"] == plain["records"] + 1
+    assert [file.name for file in kept.iterdir()] != [before.name]

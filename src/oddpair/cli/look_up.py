@@ -80,8 +80,18 @@ def _in_register(
     from ..services.counterparts.file_in_register import look_up_file
     from ..services.transactions import sessions_of
 
-    with database_of(settings_from(None, data)) as url:
-        return look_up_file(sessions_of(url), slug, file, out, settings, StderrProgress(), map_document=map_document)
+    of_folder = settings_from(None, data)
+    with database_of(of_folder) as url:
+        return look_up_file(
+            sessions_of(url),
+            slug,
+            file,
+            out,
+            settings,
+            StderrProgress(),
+            map_document=map_document,
+            kept=of_folder.kept,
+        )
 
 
 def tell(report: dict[str, object], as_json: bool) -> None:

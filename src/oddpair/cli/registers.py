@@ -1,6 +1,7 @@
 """Commands that work on registers, for nightly use: load, run, merge, findings. Odd Pair may be running meanwhile."""
 
 import json
+import os
 import shutil
 import sys
 from collections.abc import Iterator, Mapping
@@ -64,6 +65,11 @@ def load(
         stored = folder / f"{uuid4().hex}{file.suffix.lower()}"
         shutil.copyfile(file, stored)
         stored.chmod(0o600)
+        if os.geteuid() == 0:
+            # Web and worker run as another user, to whom the data belong.
+            owner = settings.data.stat()
+            for path in (folder, stored):
+                os.chown(path, owner.st_uid, owner.st_gid)
         try:
             with transaction(sessions) as session:
                 draft = drafts.receive(session, register, stored, file.name, source)

@@ -45,7 +45,7 @@ class KeptColumns:
             os.utime(file)
         except (OSError, pa.ArrowInvalid):
             return None
-        return {name: _column(table.column(name)) for name in table.column_names}
+        return {name: column_of(table.column(name)) for name in table.column_names}
 
     def keep(self, digest: str, columns: Mapping[str, Column]) -> None:
         """Keep columns under a digest, and let go of what was not asked for longest; text that is no Unicode is not kept."""
@@ -70,7 +70,8 @@ class KeptColumns:
         return self._folder / f"{_NAMED}{digest[:32]}.arrow"
 
 
-def _column(kept: pa.ChunkedArray) -> Column:
+def column_of(kept: pa.ChunkedArray) -> Column:
+    """Return a column as it was kept."""
     whole = kept.unify_dictionaries()
     codes = [chunk.indices.fill_null(MISSING).to_numpy(zero_copy_only=False) for chunk in whole.chunks]
     values = whole.chunk(0).dictionary.to_pylist() if whole.num_chunks else []

@@ -89,26 +89,31 @@ def _put_back(arguments: Arguments, context: Context) -> Mapping[str, Any]:
 
 def _run_plan(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     return run_plan.run_plan(
-        context.sessions, str(arguments["register"]), context.progress, actor=_actor(arguments), at_end=context.end
-    )
+        context.sessions, str(arguments["register"]), context.progress, actor=_actor(arguments),
+        kept=context.settings.kept, at_end=context.end,
+    )  # fmt: skip
 
 
 def _trial(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     trial = run_plan.Trial(str(arguments["title"]), str(arguments["yaml"]))
     return run_plan.run_plan(
-        context.sessions, str(arguments["register"]), context.progress, trial=trial, at_end=context.end
-    )
+        context.sessions, str(arguments["register"]), context.progress, trial=trial, kept=context.settings.kept,
+        at_end=context.end,
+    )  # fmt: skip
 
 
 def _counterparts(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     folder, list_id = context.settings.deliveries, int(arguments["list"])
     return run_list.run_list(
-        context.sessions, str(arguments["register"]), list_id, folder, context.progress, at_end=context.end
-    )
+        context.sessions, str(arguments["register"]), list_id, folder, context.progress, kept=context.settings.kept,
+        at_end=context.end,
+    )  # fmt: skip
 
 
 def _findings(arguments: Arguments, context: Context) -> Mapping[str, Any]:
-    return findings.run_plan(context.sessions, int(arguments["plan"]), context.progress, at_end=context.end)
+    return findings.run_plan(
+        context.sessions, int(arguments["plan"]), context.progress, kept=context.settings.kept, at_end=context.end
+    )
 
 
 def _merge(arguments: Arguments, context: Context) -> Mapping[str, Any]:

@@ -75,7 +75,7 @@ def only_one(folder: Path) -> Iterator[None]:
 def _own_folders(settings: Settings) -> None:
     """Make the folders of delivered files, secrets and the log, which nobody but their owner may read."""
     settings.data.chmod(0o755 if server_user() else 0o700)
-    for folder in (settings.deliveries, settings.data / "secrets"):
+    for folder in (settings.deliveries, settings.kept, settings.data / "secrets"):
         folder.mkdir(mode=0o700, exist_ok=True)
         if application_can_be_read_by_user():
             for path in (folder, *folder.rglob("*")):

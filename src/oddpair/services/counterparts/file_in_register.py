@@ -23,7 +23,7 @@ from .settings import ListSettings
 
 def look_up_file(
     sessions: SessionFactory, slug: str, file: Path, out: Path, settings: ListSettings, progress: Progress, *,
-    map_document: object = None,
+    map_document: object = None, kept: Path | None = None,
 ) -> dict[str, Any]:  # fmt: skip
     """Look the rows of a file up in a register, write them with their counterparts to ``out``, and return a report whose counts add up to
     the rows. Raises InputError, MappingInvalid or Refused naming what is wrong; nothing is written then."""
@@ -31,7 +31,7 @@ def look_up_file(
     form = format_of(out)
     progress("read records", 0, 0)
     with transaction(sessions) as session:
-        register = read_register(session, slug)
+        register = read_register(session, slug, kept)
     layout = register.given.layout
     for name in settings.keep:
         if name not in layout.names:

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from pathlib import Path
 
 import numpy as np
 from sqlalchemy.orm import Session
@@ -30,9 +31,12 @@ class AskedRegister:
     belongs: Mapping[int, int]
 
 
-def read_register(session: Session, slug: str) -> AskedRegister:
-    """Return a register as it is at one moment; the first thing to be asked of a session. Raises Refused if it has no records."""
-    given = read_match_input(session, slug, tidy=True)
+def read_register(session: Session, slug: str, kept: Path | None = None) -> AskedRegister:
+    """Return a register as it is at one moment; the first thing to be asked of a session. Raises Refused if it has no records.
+
+    In the folder ``kept`` lies what was read for the last job.
+    """
+    given = read_match_input(session, slug, tidy=True, kept=kept)
     return AskedRegister(given, belonging(session, given.register_id))
 
 

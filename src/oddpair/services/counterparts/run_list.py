@@ -20,13 +20,14 @@ from .settings import MATCHED, NONE, OUTCOMES, REJECTED, settings_of
 
 
 def run_list(
-    sessions: SessionFactory, slug: str, list_id: int, folder: Path, progress: Progress, *, at_end: AtEnd | None = None
-) -> dict[str, Any]:
+    sessions: SessionFactory, slug: str, list_id: int, folder: Path, progress: Progress, *, kept: Path | None = None,
+    at_end: AtEnd | None = None,
+) -> dict[str, Any]:  # fmt: skip
     """Look the rows of a list up and keep what was found, with ``at_end`` in the last transaction; return counts per outcome, which add
     up to the rows of the file."""
     progress("read records", 0, 0)
     with transaction(sessions) as session:
-        register = read_register(session, slug)
+        register = read_register(session, slug, kept)
         found = session.get_one(CounterpartList, list_id)
         said = list(store.verdicts_of(session, list_id))
         session.expunge_all()

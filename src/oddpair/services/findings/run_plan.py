@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from datetime import UTC, datetime
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -13,7 +14,8 @@ from ...store import findings as store
 from ...store.membership import belonging
 from ...store.tables import FindingPlanRow, FindingVerdict
 from ..match.numbers import Numbers
-from ..match.run_plan import AtEnd, read_records
+from ..match.read_records import tidy_records_of
+from ..match.run_plan import AtEnd
 from ..transactions import SessionFactory, transaction
 from .plans import parsed
 
@@ -29,8 +31,8 @@ def thing_key(title: str, value: str) -> str:
 class _Read:
     """The records of a register as one side, with their ids and what each belongs to."""
 
-    def __init__(self, session: Session, register_id: int) -> None:
-        records, self.ids = read_records(session, register_id, tidy=True)
+    def __init__(self, session: Session, register_id: int, kept: Path | None) -> None:
+        records, self.ids = tidy_records_of(session, register_id, kept)
         self.belongs = belonging(session, register_id)
         owners = np.array([self.belongs[record] for record in self.ids.tolist()], dtype=np.int64)
         self.owner_of, numbers = np.unique(owners, return_inverse=True)
@@ -44,7 +46,7 @@ class _Read:
 
 
 def run_plan(
-    sessions: SessionFactory, plan_id: int, progress: Progress, *, at_end: AtEnd | None = None
+    sessions: SessionFactory, plan_id: int, progress: Progress, *, kept: Path | None = None, at_end: AtEnd | None = None
 ) -> dict[str, Any]:
     """Run a plan and keep its findings in place of those before, with ``at_end`` in the last transaction; return counts per state."""
     progress("read records", 0, 0)
@@ -53,7 +55,7 @@ def run_plan(
         session.execute(text("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ"))
         row = session.get_one(FindingPlanRow, plan_id)
         plan = parsed(session, row)
-        one, other = _Read(session, row.register_id), _Read(session, row.other_id)
+        one, other = _Read(session, row.register_id, kept), _Read(session, row.other_id, kept)
     found, common = find(one.side, other.side, plan, progress)
     progress("store results", 0, 0)
     with transaction(sessions) as session:

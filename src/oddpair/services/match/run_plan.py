@@ -8,12 +8,11 @@ is cleared away by the next one.
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
-from itertools import islice
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
-import orjson
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
@@ -25,7 +24,7 @@ from ...core.kinds_of_doubt import kinds_of_doubt
 from ...core.pass_report import pass_report
 from ...core.pass_table import packed
 from ...core.plan import MatchPlan, parse_plan
-from ...core.records import RecordSet, RecordSetBuilder
+from ...core.records import RecordSet
 from ...core.scope import Known
 from ...core.tidying import TidySteps
 from ...store import journal, matching
@@ -40,40 +39,15 @@ from ..state.layouts import layout_of
 from ..state.tidy_steps_in_force import tidy_steps_of
 from ..transactions import SessionFactory, transaction
 from .numbers import Numbers
+from .read_records import read_records, tidy_records_of
 from .related import bring_related
 
 Progress = Callable[[str, int, int], None]
 #: What is done in the last transaction, with the result.
 AtEnd = Callable[[Session, dict[str, Any]], None]
 _PAIRS_AT_ONCE = 50_000
-_RECORDS_AT_ONCE = 20_000
 #: A decision that is being written waits for locks no longer than this before it is refused.
 _OVERLAP = timedelta(seconds=15)
-
-
-def read_records(session: Session, register_id: int, *, tidy: bool) -> tuple[RecordSet, Numbers]:
-    """Return the register's records, with tidy values or with fields, and, per record number, its database id."""
-    builder = RecordSetBuilder()
-    ids: list[int] = []
-    lines = iter(matching.record_lines(session, register_id, tidy=tidy))
-    while part := list(islice(lines, _RECORDS_AT_ONCE)):
-        _add(builder, part, ids)
-    return builder.build(), np.array(ids, dtype=np.int64)[builder.order()] if ids else np.zeros(0, dtype=np.int64)
-
-
-def _add(builder: RecordSetBuilder, lines: Iterable[bytes], ids: list[int]) -> None:
-    by_source: dict[bytes, tuple[list[str], list[dict[str, str]]]] = {}
-    numbers: dict[bytes, list[int]] = {}
-    for line in lines:
-        number, source, key, fields = line.split(b"\x01")
-        keys, rows = by_source.setdefault(source, ([], []))
-        keys.append(orjson.loads(key))
-        rows.append(orjson.loads(fields))
-        numbers.setdefault(source, []).append(int(number))
-    for source, (keys, rows) in by_source.items():
-        names = {name for row in rows for name in row}
-        builder.add_many(orjson.loads(source), keys, {name: [row.get(name, "") for row in rows] for name in names})
-        ids += numbers[source]
 
 
 def decisions_for(session: Session, register_id: int, ids: Numbers) -> Decisions:
@@ -127,14 +101,19 @@ def _known(session: Session, register_id: int, plan: MatchPlan, ids: Numbers) ->
     return Known(facts[places, 1], facts[places, 2].astype("datetime64[s]").astype("datetime64[us]"))
 
 
-def read_match_input(session: Session, slug: str, *, tidy: bool, trial: Trial | None = None) -> MatchInput:
-    """Return all that a match of a register needs, its records tidy or as fields; raise Refused if it has no records."""
+def read_match_input(
+    session: Session, slug: str, *, tidy: bool, trial: Trial | None = None, kept: Path | None = None
+) -> MatchInput:
+    """Return all that a match of a register needs, its records tidy (from the folder ``kept``, where they are unchanged) or as fields;
+    raise Refused if it has no records."""
     # One moment for all that is read, so that records and decisions fit each other.
     session.execute(text("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ"))
     register = register_by_slug(session, slug)
     row = plan_in_force(session, register.id)
     layout = layout_of(register)
-    records, ids = read_records(session, register.id, tidy=tidy)
+    records, ids = (
+        tidy_records_of(session, register.id, kept) if tidy else read_records(session, register.id, tidy=False)
+    )
     if not len(records):
         raise Refused("There are no records to match yet. Bring in a delivery first.")
     plan = parse_plan(trial.yaml if trial and trial.yaml else row.yaml, layout)
@@ -151,15 +130,15 @@ def read_match_input(session: Session, slug: str, *, tidy: bool, trial: Trial | 
 
 def run_plan(
     sessions: SessionFactory, slug: str, progress: Progress, *, actor: str = "Odd Pair", trial: Trial | None = None,
-    at_end: AtEnd | None = None,
+    kept: Path | None = None, at_end: AtEnd | None = None,
 ) -> dict[str, Any]:  # fmt: skip
     """Run the plan in force and let its results stand, with ``at_end`` in the same transaction; return the run's id and counts.
 
-    A ``trial`` is kept beside the standing run and changes nothing.
+    A ``trial`` is kept beside the standing run and changes nothing. In the folder ``kept`` lies what was read for the last job.
     """
     progress("read records", 0, 0)
     with transaction(sessions) as session:
-        given = read_match_input(session, slug, tidy=True, trial=trial)
+        given = read_match_input(session, slug, tidy=True, trial=trial, kept=kept)
     result = pipeline.run(
         given.records, given.plan, decisions=given.decisions, without_duplicates=given.promised, are_tidy=True, known=given.known,
         progress=progress,
