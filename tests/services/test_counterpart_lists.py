@@ -224,3 +224,19 @@ def test_a_list_is_forgotten_with_all_its_words(
     with sessions.begin() as session:
         lists.forget(session, customers, "asked")
         assert lists.lists(session, customers) == []
+
+
+def test_every_list_that_follows_is_run_again_once(
+    customers: str, sessions: SessionFactory, deliveries: Path, tmp_path: Path
+) -> None:
+    stored = write(deliveries, [["a", "Tern Foundry", "Leith", ""]])
+    with sessions.begin() as session:
+        for name in ("one", "two", "three"):
+            lists.make(
+                session, customers, name=name, stored=stored, file_name="a.csv", settings=ListSettings(), actor="ann"
+            )
+            lists.list_named(session, customers, name).follows = name != "two"
+        for _ in range(3):
+            lists.follow(session, customers)
+        jobs = [job.title for job, _ in work.recent_jobs(session, 20) if job.kind == "counterparts"]
+    assert sorted(jobs) == ["Counterparts of one", "Counterparts of three"]

@@ -52,9 +52,10 @@ def follow_up(session: Session, slug: str, kind: str, title: str, arguments: Map
     Returns the job that still waits for its turn, if there is one: it will see what was done now.
     """
     register = register_by_slug(session, slug)
-    waiting = session.scalars(
-        select(Job).where(Job.register_id == register.id, Job.kind == kind, Job.status == "queued").limit(1)
-    ).first()
+    queued = (
+        select(Job).where(Job.register_id == register.id, Job.kind == kind, Job.status == "queued").order_by(Job.id)
+    )
+    waiting = next((job for job in session.scalars(queued) if _work_of(job.arguments) == _work_of(arguments)), None)
     return waiting or _written(session, register.id, kind, title, arguments)
 
 
