@@ -5,6 +5,8 @@ import { Button, CELL, Empty, Heads, notify, useKeys } from "../../ui";
 import { MapByHand } from "./MapByHand";
 import { type Between, type BridgeRow, useMap } from "./queries";
 
+const ACT = "px-2 font-medium text-plum hover:underline";
+
 interface Props {
   slug: string;
   between: Between;
@@ -115,14 +117,14 @@ function RowActions({
         </Link>
       )}
       {row.state === "proposed" && (
-        <Button className="h-6" onClick={() => onTell(row, first, "same")}>
+        <button type="button" className={ACT} onClick={() => onTell(row, first, "same")}>
           Confirm
-        </Button>
+        </button>
       )}
       {row.state === "none" && (
-        <Button className="h-6" onClick={onMap}>
+        <button type="button" className={ACT} onClick={onMap}>
           Map by hand…
-        </Button>
+        </button>
       )}
     </span>
   );
