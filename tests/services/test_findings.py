@@ -14,6 +14,7 @@ from oddpair.services.findings import plans, rows
 from oddpair.services.findings.run_plan import run_plan
 from oddpair.services.match import run_plan as matching
 from oddpair.services.registers import registers
+from oddpair.services.today import today
 from oddpair.store.database import SessionFactory
 
 from .conftest import nothing
@@ -165,3 +166,13 @@ def test_plans_of_findings_are_made_changed_and_forgotten(
         made = plans.make(session, "suppliers", name="later", other="employees", actor="ann")
         with pytest.raises(Refused, match="not run"):
             rows.report_table(session, "suppliers", made.name)
+
+
+def test_open_findings_stand_among_what_looks_wrong(conflicts: list[dict[str, str]], sessions: SessionFactory) -> None:
+    with sessions.begin() as session:
+        [wrong] = [one for one in today(session, actor="ann").wrong if one.slug == "suppliers"]
+        assert wrong.says == f"{NAME}: {len(found(sessions))} findings are open"
+        assert wrong.leads_to == "findings/Suppliers%20and%20staff?state=open"
+        for item in found(sessions):
+            rows.say(session, "suppliers", NAME, item.place, "not a finding", actor="bob")
+        assert [one for one in today(session, actor="ann").wrong if one.slug == "suppliers"] == []

@@ -2,11 +2,14 @@
 
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from urllib.parse import quote
 
 from sqlalchemy.orm import Session
 
 from ..store import today as store
 from ..store.registers import all_registers
+from .findings import plans as finding_plans
+from .findings.run_plan import OPEN
 from .review import contradictions, queue, second_looks
 from .state.layouts import layout_of
 from .state.rule_results import rules_of
@@ -60,6 +63,11 @@ def today(session: Session, *, actor: str) -> Today:
         if found:
             says = f"{found} decision{'s' if found > 1 else ''} contradict{'' if found > 1 else 's'} what else was said"
             wrong.append(Wrong(register.slug, register.name, says, "review?contradictions=1"))
+        for plan in finding_plans.plans(session, register.slug):
+            still_open = (plan.counts or {}).get(OPEN, 0)
+            if still_open:
+                says = f"{plan.name}: {still_open} finding{'s are' if still_open > 1 else ' is'} open"
+                wrong.append(Wrong(register.slug, register.name, says, f"findings/{quote(plan.name)}?state={OPEN}"))
     for delivery in store.odd_deliveries(session, datetime.now(UTC) - _LOOKED_AT):
         says = f"{delivery.source} sent {delivery.rows} rows, usually about {delivery.usual}"
         wrong.append(Wrong(delivery.slug, delivery.register_name, says, f"bring-in/{delivery.delivery_id}"))
