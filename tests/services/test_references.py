@@ -13,6 +13,7 @@ from oddpair.services.golden.golden_page import golden_view
 from oddpair.services.golden.send_out import crosswalk_table
 from oddpair.services.match import plans, run_plan
 from oddpair.services.registers import registers
+from oddpair.services.review.pair import pair
 from oddpair.services.tidy import references
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Run, RunPair, SourceRecord
@@ -119,6 +120,16 @@ def test_firms_are_matched_by_the_mails_of_their_contacts(
         plans.save_plan(session, firms, yaml=plain + related, seen_version=1, note="", actor="ann")
     run_plan.run_plan(sessions, firms, nothing)
     assert _told(sessions)
+    with sessions() as session:
+        left, right = session.scalars(
+            select(SourceRecord.id).where(SourceRecord.source_key.in_(["10", "11"])).order_by("id")
+        )
+        facing = pair(session, firms, left, right)
+    told = [(one.label, one.left, one.right) for one in facing.related]
+    assert told == [
+        ("E-mail of Contacts", ("ann@kestrel.example",), ("ann@kestrel.example",)),
+        ("Phone of Contacts", ("01632 960111",), ("01632 960111",)),
+    ]
 
 
 def _told(sessions: SessionFactory) -> bool:

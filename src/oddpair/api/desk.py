@@ -172,6 +172,14 @@ class FieldLabel(BaseModel):
     label: str
 
 
+class RelatedValuesOut(BaseModel):
+    """Values that records referring to the two bring: "E-mail of Contacts"."""
+
+    label: str
+    left: list[str]
+    right: list[str]
+
+
 class PairOut(BaseModel):
     """Two records face to face. ``lost_at`` says in words where records that no run brought together were lost ("" for a pair of the
     run); ``keys`` are blocking keys that both share, as far as that was looked for."""
@@ -188,6 +196,7 @@ class PairOut(BaseModel):
     fields: list[FieldLabel]
     decision: DecisionOut | None
     changed: list[ChangedOut]
+    related: list[RelatedValuesOut] = []
     lost_at: str = ""
     keys: list[str] = []
 

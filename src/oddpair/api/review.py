@@ -45,6 +45,7 @@ from .desk import (
     QueuedOut,
     QueueOut,
     QueuePageQuery,
+    RelatedValuesOut,
     SaidOut,
     TakenBackOut,
     TakenOut,
@@ -130,6 +131,7 @@ def get_pair(session: Transaction, slug: Slug, left_id: RecordId, right_id: Reco
         decision=decision_out(found.decision) if found.decision else None,
         changed=[ChangedOut.model_validate(item, from_attributes=True) for item in found.changed],
         lost_at=found.lost_at, keys=list(found.keys),
+        related=[RelatedValuesOut.model_validate(one, from_attributes=True) for one in found.related],
     )  # fmt: skip
 
 

@@ -59,6 +59,19 @@ def referring_values(session: Session, register_id: int, field: str) -> Iterable
         yield int(target), tidy
 
 
+def values_referring_to(
+    session: Session, register_id: int, field: str, records: Sequence[int]
+) -> Sequence[tuple[int, dict[str, str]]]:
+    """Return (the record that is referred to, fields of a record of the register that refers to it) for some records, by id."""
+    query = text("""
+        SELECT r.target_id, s.fields FROM record_references r JOIN source_records s ON s.id = r.record_id
+        WHERE r.target_id = ANY(:records) AND r.field = :field AND s.register_id = :register_id AND s.state <> 'withdrawn'
+        ORDER BY r.target_id, s.id LIMIT 200
+    """)
+    found = session.execute(query, {"register_id": register_id, "field": field, "records": list(records)})
+    return [(int(target), fields) for target, fields in found]
+
+
 def targets(session: Session, register_id: int) -> Sequence[Target]:
     """Return the records of a register that may be referred to, by id; golden records, else clusters, make the groups."""
     query = text(f"""

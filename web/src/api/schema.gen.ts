@@ -4330,6 +4330,11 @@ export interface components {
             probability: number | null;
             /** Reason */
             reason: string;
+            /**
+             * Related
+             * @default []
+             */
+            related: components["schemas"]["RelatedValuesOut"][];
             right: components["schemas"]["FacedRecordOut"];
             /** Same From */
             same_from: number;
@@ -4913,6 +4918,18 @@ export interface components {
             take: {
                 [key: string]: string;
             };
+        };
+        /**
+         * RelatedValuesOut
+         * @description Values that records referring to the two bring: "E-mail of Contacts".
+         */
+        RelatedValuesOut: {
+            /** Label */
+            label: string;
+            /** Left */
+            left: string[];
+            /** Right */
+            right: string[];
         };
         /**
          * RelationOut

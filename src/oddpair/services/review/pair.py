@@ -7,11 +7,12 @@ from sqlalchemy.orm import Session
 
 from ...core.errors import NotFound
 from ...core.explain import Evidence
-from ...core.plan import parse_plan
+from ...core.plan import MatchPlan, parse_plan
 from ...core.spot import LostAt
 from ...store import matching
 from ...store.decisions import decision_of_pair
 from ...store.golden import records_with_sources
+from ...store.references import values_referring_to
 from ...store.registers import plan_in_force, register_by_slug, standing_run
 from ...store.tables import Decision, Source, SourceRecord
 from ..state.evidence import EvidenceReader
@@ -41,6 +42,15 @@ class Changed:
 
 
 @dataclass(frozen=True, slots=True)
+class RelatedValues:
+    """Values that records referring to the two bring, by which these are compared as well: "E-mail of Contacts"."""
+
+    label: str
+    left: tuple[str, ...]
+    right: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class FacedPair:
     """Two records face to face with the evidence between them; ``changed`` tells what is other than when it was decided.
 
@@ -60,8 +70,25 @@ class FacedPair:
     labels: list[tuple[str, str]]
     decision: Decision | None
     changed: list[Changed]
+    related: tuple[RelatedValues, ...] = ()
     lost_at: str = ""
     keys: tuple[str, ...] = ()
+
+
+def _related(session: Session, plan: MatchPlan, left_id: int, right_id: int) -> tuple[RelatedValues, ...]:
+    """Return what related records bring to the two that a plan compares."""
+    told = []
+    for related in plan.related:
+        other = register_by_slug(session, related.register_slug)
+        layout = layout_of(other)
+        found = values_referring_to(session, other.id, related.by, [left_id, right_id])
+        for name in related.take.values():
+            sides = (
+                tuple(dict.fromkeys(fields[name] for target, fields in found if target == record and fields.get(name)))
+                for record in (left_id, right_id)
+            )
+            told.append(RelatedValues(f"{layout.field(name).label} of {other.name}", *sides))
+    return tuple(one for one in told if one.left or one.right)
 
 
 def pair(session: Session, slug: str, left_id: int, right_id: int) -> FacedPair:
@@ -80,6 +107,7 @@ def pair(session: Session, slug: str, left_id: int, right_id: int) -> FacedPair:
         evidence=(), same_from=plan.limits.same, unsure_from=plan.limits.unsure,
         labels=[(field.name, field.label) for field in layout_of(register).fields], decision=decision,
         changed=_changed(decision, records[left_id][0], records[right_id][0]) if decision else [],
+        related=_related(session, plan, left_id, right_id),
     )  # fmt: skip
     if run is None or row is None:
         found = compare_by_hand(session, register, records[left_id], records[right_id])

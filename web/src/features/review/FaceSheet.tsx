@@ -55,6 +55,19 @@ function seams(pair: Pair, rows: readonly string[]) {
   return byRow;
 }
 
+/** What related records bring to one side; what the other side has as well stands out. */
+function RelatedCell({ values, others, className }: { values: string[]; others: string[]; className: string }) {
+  return (
+    <td className={className}>
+      {values.map((value) => (
+        <span key={value} className={`block ${others.includes(value) ? "font-semibold" : "text-soft"}`}>
+          {value}
+        </span>
+      ))}
+    </td>
+  );
+}
+
 /** Two records face to face, a row per field, with the seam between them. */
 export function FaceSheet({ pair, showTidy }: { pair: Pair; showTidy: boolean }) {
   const rows = showTidy
@@ -107,6 +120,16 @@ export function FaceSheet({ pair, showTidy }: { pair: Pair; showTidy: boolean })
               </tr>
             );
           })}
+          {pair.related.map(({ label, left, right }) => (
+            <tr key={label}>
+              <th scope="row" className={`${cell} px-4 text-left font-sans text-xs font-medium text-soft`}>
+                {label}
+              </th>
+              <RelatedCell values={left} others={right} className={`${cell} text-right break-words`} />
+              <td className={cell} />
+              <RelatedCell values={right} others={left} className={`${cell} break-words`} />
+            </tr>
+          ))}
         </tbody>
       </table>
     </Pane>

@@ -215,6 +215,18 @@ describe("the evidence scale", () => {
 });
 
 describe("the face sheet", () => {
+  it("shows what related records bring, and marks what both sides have", () => {
+    const brought = [
+      { label: "E-mail of Contacts", left: ["ann@tern.example"], right: ["ann@tern.example", "bo@tern.example"] },
+    ];
+    show(<FaceSheet pair={{ ...pair, related: brought }} showTidy={false} />);
+    expect(screen.getByRole("rowheader", { name: "E-mail of Contacts" })).toBeTruthy();
+    expect(screen.getAllByText("ann@tern.example").every((cell) => cell.className.includes("font-semibold"))).toBe(
+      true,
+    );
+    expect(screen.getByText("bo@tern.example").className).toContain("text-soft");
+  });
+
   it("marks what is only on one side and shows one seam per comparison", () => {
     const { container } = show(<FaceSheet pair={pair} showTidy={false} />);
     expect([...container.querySelectorAll("mark")].map((mark) => mark.textContent)).toContain(" Ltd");
