@@ -319,7 +319,7 @@ def test_a_file_is_looked_up_and_settled_by_key(browser: Browser, tmp_path: Path
     browser.shows("linked by hand")
     browser.press("u")
     browser.until(lambda: "linked by hand" not in browser.text())
-    browser.button("Send out").click()
+    browser.find("//main//button[contains(., 'Send out')]").click()
     browser.button("All rows as CSV").click()
     table = downloads / "counterparts.csv"
     browser.until(table.exists)

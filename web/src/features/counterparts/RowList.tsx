@@ -30,7 +30,9 @@ export function RowList({ rows, place, nameColumns, onOpen, onEnd }: Props) {
   });
   const items = virtual.getVirtualItems();
   const last = items.at(-1)?.index ?? 0;
-  useEffect(() => virtual.scrollToIndex(place, { align: "auto" }), [virtual, place]);
+  useEffect(() => {
+    virtual.scrollToIndex(place, { align: "auto" });
+  }, [virtual, place]);
   useEffect(() => {
     if (rows.length > 0 && last >= rows.length - 10) onEnd();
   }, [last, rows.length, onEnd]);

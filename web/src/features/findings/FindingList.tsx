@@ -16,7 +16,10 @@ export function FindingList({
 }) {
   const here = useRef<HTMLButtonElement>(null);
   // The list follows the keys: which finding is in view is all that this hangs on.
-  useEffect(() => here.current?.scrollIntoView?.({ block: "nearest" }), [place]);
+  // Browsers differ in whether scrolling gives a promise, which no effect may return.
+  useEffect(() => {
+    here.current?.scrollIntoView?.({ block: "nearest" });
+  }, [place]);
   return (
     <section aria-label="Findings" tabIndex={0} className="min-h-0 overflow-auto border-r border-line">
       <ol>
