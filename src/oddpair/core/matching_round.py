@@ -8,15 +8,18 @@ from time import perf_counter
 import numpy as np
 import numpy.typing as npt
 
-from .blocking import BlockIndex, PairChunk, build_index, iterate_pairs, sample_pairs, with_every_pair
+from .blocking import BlockIndex, PairChunk, iterate_pairs, sample_pairs, with_every_pair
 from .clustering import Decisions
 from .contest import Settled, SettledScores, Twins, paired_one_to_one, room_for_contest, settle
+from .pair_sample import PairSample, PairSampling
+from .pair_sample import joined as joined_samples
 from .plan import MatchPlan
 from .records import IntArray, RecordSet
 from .scoring import Calibration, Decided, ScoredPairs, Scorer, fit_calibration, learn_weights
 from .sides import Sides
 from .sorting import stable_order
 from .tidying import Progress
+from .workshop import Workshop
 
 #: Scores are counted in bins of one bit from here to here; what lies outside goes into the outermost bins.
 HISTOGRAM_FROM, HISTOGRAM_TO = -40, 60
@@ -47,7 +50,8 @@ class Stages:
 @dataclass(frozen=True, slots=True)
 class Given:
     """What a round works with besides the records: which sources meet and which may hold duplicates, what is decided, which records meet,
-    pairs to be compared ``again``, whatever keys they share, and which records are known to be duplicates (``twins``)."""
+    pairs to be compared ``again``, whatever keys they share, which records are known to be duplicates (``twins``), where it gets what
+    is costly to make (``workshop``), and whether candidate pairs are held for a closer look (``sampling``)."""
 
     plan: MatchPlan
     meets: npt.NDArray[np.bool_]
@@ -56,13 +60,16 @@ class Given:
     sides: Sides
     again: tuple[IntArray, IntArray]
     twins: Twins | None = None
+    workshop: Workshop = field(default_factory=Workshop)
+    sampling: PairSampling | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Round:
     """What came of a round: candidate pairs that may count, with settled scores, and how they were found.
 
-    ``found`` counts per blocking key the pairs that no earlier key had brought, ``vetoed`` those that only a veto kept below the limit.
+    ``found`` counts per blocking key the pairs that no earlier key had brought, ``vetoed`` those that only a veto kept below the limit;
+    ``sample`` holds the candidate pairs asked for.
     """
 
     records: RecordSet
@@ -73,6 +80,7 @@ class Round:
     histogram: npt.NDArray[np.int64]
     found: npt.NDArray[np.int64]
     vetoed: int
+    sample: PairSample
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,6 +93,7 @@ class _ChunkResult:
     first_found: npt.NDArray[np.int64]
     histogram: npt.NDArray[np.int64]
     vetoed: int
+    sample: PairSample | None
 
 
 def _histogram(bits: npt.NDArray[np.float32]) -> npt.NDArray[np.int64]:
@@ -92,19 +101,24 @@ def _histogram(bits: npt.NDArray[np.float32]) -> npt.NDArray[np.int64]:
     return np.bincount(bins, minlength=HISTOGRAM_TO - HISTOGRAM_FROM).astype(np.int64)
 
 
-def _score_chunk(scorer: Scorer, keys: int, room: float, sides: Sides, chunk: PairChunk) -> _ChunkResult:
-    if not sides.are_all:
-        meet = sides.meet(chunk.left, chunk.right)
+def _score_chunk(scorer: Scorer, index: BlockIndex, room: float, given: Given, chunk: PairChunk) -> _ChunkResult:
+    if not given.sides.are_all:
+        meet = given.sides.meet(chunk.left, chunk.right)
         chunk = PairChunk(chunk.left[meet], chunk.right[meet], chunk.keys[meet])
     scored = scorer.score(chunk.left, chunk.right)
     keep = scorer.kept(scored, room)
     vetoed = int(((scored.bits >= scorer.plan.limits.unsure) & scored.vetoed).sum())
+    sample = None
+    if given.sampling:
+        share = given.sampling.share_of(index)
+        sample = given.sampling.draw(chunk, scored.bits, scorer.plan.limits.unsure - room, share)
     return _ChunkResult(
         chunk.left[keep], chunk.right[keep],
         scored.at(keep),
-        np.bincount(chunk.keys[chunk.keys != _NO_KEY], minlength=keys).astype(np.int64),
+        np.bincount(chunk.keys[chunk.keys != _NO_KEY], minlength=len(index.counts)).astype(np.int64),
         _histogram(scored.bits),
         vetoed,
+        sample,
     )  # fmt: skip
 
 
@@ -143,12 +157,9 @@ def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
     plan, decisions, sides = given.plan, given.decisions, given.sides
     among = np.flatnonzero(sides.taking_part).astype(np.int32)
     with stages.stage("block"):
-        index = build_index(
-            records, plan.blocking_keys(), plan.narrowing_keys(), plan.blocking.most_records, stages.report,
-            sides=None if sides.are_all else sides,
-        )  # fmt: skip
+        index = given.workshop.index(records, plan, sides, stages.report)
     with stages.stage("learn"):
-        scorer = Scorer(records, plan, taking_part=len(among))
+        scorer = Scorer(records, plan, taking_part=len(among), prepare=given.workshop.measure_of)
         decided = _decided_pairs(decisions)
         if plan.weights.estimate:
             left, right, share = sample_pairs(index, records.source_codes, given.meets)
@@ -162,7 +173,7 @@ def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
         room = room_for_contest(scorer, sizes, given.meets)
 
         def score(pairs: PairChunk) -> _ChunkResult:
-            return _score_chunk(scorer, len(index.counts), room, sides, pairs)
+            return _score_chunk(scorer, index, room, given, pairs)
 
         work = iterate_pairs(index, records.source_codes, given.meets, score)
         for share, chunk in work:
@@ -189,4 +200,6 @@ def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
         expected = Calibration(**plan.probabilities.model_dump()) if settled.contest is None else Calibration()
         calibration = fit_calibration(decided_bits, decided.same, expected)
     found = np.sum([np.zeros(len(index.counts), dtype=np.int64), *(chunk.first_found for chunk in results)], axis=0)
-    return Round(records, index, scorer, calibration, settled, histogram, found, sum(chunk.vetoed for chunk in results))
+    vetoed = sum(chunk.vetoed for chunk in results)
+    sample = joined_samples([chunk.sample for chunk in results if chunk.sample is not None])
+    return Round(records, index, scorer, calibration, settled, histogram, found, vetoed, sample)

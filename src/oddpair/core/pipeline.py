@@ -8,9 +8,10 @@ import numpy.typing as npt
 
 from .blocking import BlockIndex, KeyCount, LeftOut
 from .clustering import Decisions, cluster_records, pairs_within_clusters
-from .contest import Contest, SettledScores
+from .contest import Contest, Settled, SettledScores
 from .fields import Layout, default_layout
 from .matching_round import Given, Round, Stages
+from .pair_sample import PairSample, PairSampling
 from .pass_table import Outcome, StandingPairs, after_pass, ambiguous, outcomes, unmatched, unsure_pairs, with_levels
 from .plan import MatchPlan, Pass
 from .records import IntArray, RecordSet
@@ -18,8 +19,9 @@ from .rounds import match_in_rounds
 from .scope import Known, sides_of_scope
 from .scoring import Band, Calibration, ScoredPairs, Scorer
 from .sides import Sides
-from .tidying import NOTHING, Progress, TidySteps, tidy_records, with_learned_towns
+from .tidying import NOTHING, Progress, TidySteps, tidy_records
 from .wording import WordHabit
+from .workshop import Workshop
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +68,8 @@ class PassResult:
     ``compared`` counts candidate pairs, ``calibration`` turns scores into probabilities as decided pairs say, ``histogram`` counts
     scores in bins of one bit from ``matching_round.HISTOGRAM_FROM``. ``contest`` tells what came of the contest for partners, where there
     was one, ``habits`` which words sources write differently, and ``free`` per source whether it was taken to be without duplicates of
-    its own. ``outcomes`` says what the pass made of every record (see ``pass_table.Outcome``).
+    its own. ``outcomes`` says what the pass made of every record (see ``pass_table.Outcome``). ``settled`` are the candidate pairs that
+    may count with their scores, ``sample`` those that were held for a closer look, where that was asked for.
     """
 
     title: str
@@ -81,6 +84,8 @@ class PassResult:
     habits: tuple[WordHabit, ...]
     free: npt.NDArray[np.bool_]
     outcomes: npt.NDArray[np.int8]
+    settled: Settled
+    sample: PairSample
 
     @property
     def compared(self) -> int:
@@ -266,13 +271,14 @@ def _pass_result(title: str, matched: Round, habits: tuple[WordHabit, ...], told
     return PassResult(
         title=title, keys=keys, left_out=matched.index.left_out, blocks=matched.index, bands=bands, histogram=matched.histogram,
         scorer=scorer, calibration=matched.calibration, contest=settled.contest, habits=habits, free=settled.free, outcomes=told,
+        settled=settled, sample=matched.sample,
     )  # fmt: skip
 
 
 def run(
     records: RecordSet, plan: MatchPlan, *, decisions: Decisions | None = None, without_duplicates: Iterable[str] = (),
     references: Iterable[str] = (), layout: Layout | None = None, tidy_steps: TidySteps = NOTHING, are_tidy: bool = False,
-    known: Known | None = None, progress: Progress | None = None,
+    known: Known | None = None, progress: Progress | None = None, workshop: Workshop | None = None, sampling: PairSampling | None = None,
 ) -> MatchResult:  # fmt: skip
     """Match ``records`` (delivered values) by ``plan``, pass by pass, and return pairs with verdicts and clusters.
 
@@ -281,18 +287,19 @@ def run(
     ``layout`` says what the fields are, where it is not the usual one of the plan's kind; ``tidy_steps`` holds the tidy steps
     that come before what is done by kind. Where the records ``are_tidy``, as they are kept beside the delivered ones,
     neither counts. ``known`` is what else is known of the records, by which the scope of a pass may choose; their golden records are
-    the clusters to begin with.
+    the clusters to begin with. ``workshop`` keeps what is costly to make between matches of the same records; ``sampling`` asks for
+    candidate pairs to be held.
     ``progress(stage, done, total)`` may raise Cancelled. The result does not depend on the order in which records were
     added, since a RecordSet is in canonical order. What a pass joined, a later one may extend, never undo.
     """
-    stages = Stages(progress)
+    stages, workshop = Stages(progress), workshop or Workshop()
     decisions = decisions or Decisions.none()
     own_duplicates = own_duplicates_of(records, without_duplicates)
     with stages.stage("tidy"):
         tidy = records
         if not are_tidy:
             tidy = tidy_records(layout or default_layout(plan.kind), records, stages.report, tidy_steps)
-        tidy = with_learned_towns(tidy)
+        tidy = workshop.finished(tidy)
     passes = plan.in_order()
     comparisons = max(len(own.comparisons) for _, own in passes)
     alone = np.arange(len(tidy), dtype=np.int32)
@@ -305,7 +312,7 @@ def run(
         meets = sources_that_meet(tidy, own, free, set(references))
         sides = so_far.sides(one, sides_of_scope(tidy, own.scope, known))
         doubtful = unsure_pairs(so_far.standing, so_far.labels)
-        given = Given(own, meets, free, decisions, sides, (doubtful.left, doubtful.right))
+        given = Given(own, meets, free, decisions, sides, (doubtful.left, doubtful.right), None, workshop, sampling)
         matched, habits = match_in_rounds(tidy, given, stages)
         with stages.stage("cluster"):
             stages.report("cluster", 0, 1)

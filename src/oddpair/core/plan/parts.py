@@ -40,8 +40,8 @@ class ComparisonRule(Part):
 
     ``among_same`` says how often two records of one entity come out at a level, where that is expected to be other than
     usual for the comparison, ``among_related`` how often those of two related entities do (sister firms, one household): without
-    it, relatives agree by chance only. ``bits`` sets the evidence of a level by hand. ``strength`` is how much of the information in
-    an agreeing value counts. A missing value is worth nothing.
+    it, relatives agree by chance only. ``bits`` sets the evidence of a level by hand; ``learned`` adds to it what decided pairs
+    taught. ``strength`` is how much of the information in an agreeing value counts. A missing value is worth nothing.
     """
 
     field: str
@@ -52,6 +52,7 @@ class ComparisonRule(Part):
     among_same: dict[str, Annotated[float, Field(gt=0, lt=1)]] = {}
     among_related: dict[str, Annotated[float, Field(gt=0, lt=1)]] = {}
     bits: dict[str, Annotated[float, Field(ge=-100, le=100)]] = {}
+    learned: dict[str, Annotated[float, Field(ge=-20, le=20)]] = {}
     strength: float = Field(default=1.0, ge=0, le=2)
 
     @property
@@ -133,7 +134,7 @@ def rule_problems(rule: ComparisonRule, fields: set[str]) -> Iterator[str]:
         yield f"comparison of '{rule.field}': no comparison '{rule.using}'.{did_you_mean(rule.using, COMPARISONS)}"
         return
     levels = known.levels[1:]
-    for level in (*rule.bits, *rule.among_same, *rule.among_related):
+    for level in (*rule.bits, *rule.learned, *rule.among_same, *rule.among_related):
         if level not in levels:
             yield f"comparison of '{rule.field}': '{rule.using}' has no level '{level}'.{did_you_mean(level, levels)}"
     for option, value in rule.options.items():

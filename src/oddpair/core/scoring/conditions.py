@@ -9,7 +9,7 @@ import numpy.typing as npt
 from ..compare import comparison
 from ..compare.base import Bits, Levels
 from ..plan import MatchPlan
-from ..plan.conditions import Test
+from ..plan.conditions import Condition, Test
 
 Truth = npt.NDArray[np.bool_]
 
@@ -23,7 +23,15 @@ def _holds(test: Test, plan: MatchPlan, levels: Levels) -> Truth:
         return ~_holds(test.none, plan, levels)
     row = [rule.name for rule in plan.comparisons].index(test.comparison or "")
     kind = comparison(plan.comparisons[row].using)
-    return np.isin(levels[row], [kind.level_number(level) for level in test.levels or ()])
+    of_level = np.zeros(len(kind.levels), dtype=np.bool_)
+    of_level[[kind.level_number(level) for level in test.levels or ()]] = True
+    holds: Truth = of_level[levels[row]]
+    return holds
+
+
+def holding(plan: MatchPlan, condition: Condition, levels: Levels) -> Truth:
+    """Return of which pairs a condition holds, whatever stands before it."""
+    return np.ones(levels.shape[1], dtype=np.bool_) if condition.when is None else _holds(condition.when, plan, levels)
 
 
 def apply_conditions(plan: MatchPlan, levels: Levels, bits: Bits) -> tuple[Bits, Truth, npt.NDArray[np.int8]]:
@@ -41,7 +49,7 @@ def apply_conditions(plan: MatchPlan, levels: Levels, bits: Bits) -> tuple[Bits,
     joins = max(limits.same, plan.clustering.least_mean)
     for number, condition in enumerate(plan.conditions):
         free = deciding < 0
-        holds = free if condition.when is None else free & _holds(condition.when, plan, levels)
+        holds = free & holding(plan, condition, levels)
         deciding[holds] = number
         if condition.then == "same":
             moved[holds] = np.maximum(moved[holds], joins)

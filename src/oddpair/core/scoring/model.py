@@ -1,6 +1,6 @@
 """The scorer: comparisons prepared for one set of records, weights of their levels, vetoes, conditions and bands."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from enum import StrEnum
@@ -9,13 +9,14 @@ import numpy as np
 import numpy.typing as npt
 
 from ..compare import comparison
-from ..compare.base import Bits, Levels, Measured
-from ..plan import MatchPlan
+from ..compare.base import Bits, Levels, Measure, Measured
+from ..plan import ComparisonRule, MatchPlan
 from ..records import IntArray, RecordSet
 from .conditions import apply_conditions
 from .several_values import prepare_rule
 from .weights import (
     LevelShares,
+    correct_evidence,
     expected_shares,
     measured_different,
     starting_bits,
@@ -100,15 +101,18 @@ class Scorer:
 
     starts: Bits
 
-    def __init__(self, records: RecordSet, plan: MatchPlan, *, taking_part: int | None = None) -> None:
+    def __init__(
+        self, records: RecordSet, plan: MatchPlan, *, taking_part: int | None = None,
+        prepare: Callable[[ComparisonRule, RecordSet], Measure] = prepare_rule,
+    ) -> None:  # fmt: skip
         """Prepare the comparisons of ``plan``; how common a value is, all records tell, how likely a pair is beforehand, those
-        ``taking_part`` (all, where no number is given)."""
+        ``taking_part`` (all, where no number is given). ``prepare`` makes the measure of a comparison, or gives one that was kept."""
         self.plan = plan
         self._records = records
         self._taking_part = len(records) if taking_part is None else taking_part
         with ThreadPoolExecutor(_THREADS) as pool:
-            self._measures = list(pool.map(lambda rule: prepare_rule(rule, records), plan.comparisons))
-        self._correction: Correction | None = None
+            self._measures = list(pool.map(lambda rule: prepare(rule, records), plan.comparisons))
+        self.correction: Correction | None = None
         self.matches_per_record = plan.weights.matches_per_record
         self.relatives_per_record = plan.weights.relatives_per_record
         self.shares = self._shares_by_chance()
@@ -151,7 +155,7 @@ class Scorer:
     def correct(self, starts: Bits, correction: Correction) -> None:
         """Take over where scores start between every two sources, and how evidence is corrected between some of them."""
         self.starts = starts.astype(np.float32)
-        self._correction = correction
+        self.correction = correction
 
     def measure(self, left: IntArray, right: IntArray) -> Measured:
         """Return the levels and the shared information of pairs: one row per comparison, one column per pair."""
@@ -163,7 +167,7 @@ class Scorer:
 
     def score(self, left: IntArray, right: IntArray) -> ScoredPairs:
         """Return the scores of the pairs ``(left[k], right[k])``; the order within a pair does not matter."""
-        return self._scored(self.parts(left, right))
+        return self.scored(self.parts(left, right))
 
     def score_within_clusters(self, left: IntArray, right: IntArray) -> ScoredPairs:
         """Return the scores of pairs as clusters take them: those that no third record may join count as vetoed.
@@ -172,7 +176,7 @@ class Scorer:
         tell them for relatives.
         """
         parts = self.parts(left, right)
-        scored = self._scored(parts)
+        scored = self.scored(parts)
         holding = [
             number for number, condition in enumerate(self.plan.conditions) if condition.then == "at most unsure"
         ]
@@ -182,7 +186,8 @@ class Scorer:
         apart = scored.vetoed | related | np.isin(scored.condition, holding)
         return ScoredPairs(scored.bits, scored.levels, apart, scored.condition)
 
-    def _scored(self, parts: Parts) -> ScoredPairs:
+    def scored(self, parts: Parts) -> ScoredPairs:
+        """Return the scores that parts add up to, with vetoes and conditions."""
         bits = parts.bits
         undecided = np.full(len(bits), -1, dtype=np.int8)
         return self.by_conditions(ScoredPairs(bits, parts.levels, self.vetoed(parts.levels), undecided), bits)
@@ -208,7 +213,10 @@ class Scorer:
 
     def parts(self, left: IntArray, right: IntArray) -> Parts:
         """Return what the scores of pairs are made of, before any condition of the plan."""
-        measured = self.measure(left, right)
+        return self.parts_of(self.measure(left, right), left, right)
+
+    def parts_of(self, measured: Measured, left: IntArray, right: IntArray) -> Parts:
+        """Return what the scores of measured pairs are made of, before any condition of the plan."""
         starting = self.starting(left, right)
         weighed = weigh(self.table, *measured, starting)
         first = starting_bits(self._taking_part, self.matches_per_record)
@@ -220,12 +228,10 @@ class Scorer:
         )
 
     def _corrected(self, left: IntArray, right: IntArray, levels: Levels, evidence: Bits) -> Bits:
-        if self._correction is None:
-            return evidence
-        sources, correction = self._records.source_codes, self._correction
-        pairs = np.flatnonzero(correction.between[sources[left], sources[right]])
-        offsets = correction.offsets[np.arange(len(evidence))[:, None], levels[:, pairs]]
-        evidence[:, pairs] = correction.slopes[:, None] * evidence[:, pairs] + offsets
+        if self.correction is not None:
+            sources, correction = self._records.source_codes, self.correction
+            concerned = correction.between[sources[left], sources[right]]
+            correct_evidence(levels, correction.slopes, correction.offsets, concerned, evidence)
         return evidence
 
     def starting(self, left: IntArray, right: IntArray) -> Bits:

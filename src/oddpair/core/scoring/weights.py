@@ -18,7 +18,7 @@ import numpy.typing as npt
 from ..compare import comparison
 from ..compare.base import WORLD_RECORDS, Bits
 from ..plan import ComparisonRule, MatchPlan
-from ..text.compiled import allocating_kernel
+from ..text.compiled import allocating_kernel, kernel
 
 Shares = npt.NDArray[np.float64]
 #: Random pairs by which the expected share of a level among different entities counts before it is measured.
@@ -106,6 +106,7 @@ def level_weights(rule: ComparisonRule, shares: LevelShares, width: int) -> tupl
             strength[number] = rule.strength
         else:
             base[number] = np.log2(same / max(float(shares.different[number]), _LEAST_SHARE))
+        base[number] += rule.learned.get(level.name, 0.0)
     return base, strength
 
 
@@ -171,6 +172,17 @@ def _evidence(
         for row in range(comparisons):
             bits = related[row, levels[row, pair]]
             against_relatives[pair] += evidence[row, pair] if np.isnan(bits) else bits
+
+
+@kernel
+def correct_evidence(
+    levels: npt.NDArray[np.int8], slopes: Bits, offsets: Bits, concerned: npt.NDArray[np.bool_], evidence: Bits
+) -> None:
+    """Correct the evidence of the pairs concerned in place: ``slopes[c] * evidence + offsets[c, level]``."""
+    for row in range(len(slopes)):
+        for pair in range(len(concerned)):
+            if concerned[pair]:
+                evidence[row, pair] = slopes[row] * evidence[row, pair] + offsets[row, levels[row, pair]]
 
 
 class Weighed(NamedTuple):

@@ -1,0 +1,126 @@
+"""The bench: a plan is tried on held pairs at once, and settled by a whole match that keeps what it can.
+
+``settle`` runs the match itself, ``pipeline.run``, with a workshop that keeps what was made before: its figures are those of a run.
+``redraw`` scores the pairs that the last settled match held, from kept levels: an answer within a blink, exact but for what only a match
+can tell (what is learned anew, which partners contest each other, pairs of blocks that did not exist).
+"""
+
+from collections import OrderedDict
+from collections.abc import Iterable
+from dataclasses import dataclass
+from threading import RLock
+
+import numpy as np
+
+from ..clustering import Decisions
+from ..pipeline import MatchResult, run
+from ..plan import MatchPlan
+from ..records import RecordSet
+from ..scope import Known
+from ..tidying import Progress
+from ..workshop import KeepingWorkshop
+from .held import SAMPLING, HeldPairs, hold
+from .rescore import Rescored, Rescorer
+
+#: Levels of pairs that only a whole match needs are kept in so many bytes; so many pairs are held, at most.
+_KEPT_BYTES, MOST_HELD = 256_000_000, 2_000_000
+#: Settled matches that are kept: of the plan in force, of the draft, and of one more.
+_MOST_SETTLED = 3
+
+
+@dataclass(frozen=True, slots=True)
+class BenchInput:
+    """What is matched on the bench: tidy records and all that a run would know of them."""
+
+    records: RecordSet
+    decisions: Decisions
+    promised: tuple[str, ...]
+    known: Known | None
+
+
+@dataclass(frozen=True, slots=True)
+class Redrawn:
+    """Held pairs of one pass, scored by a plan; ``others_blocks`` says that the plan brings up other pairs than those held."""
+
+    held: HeldPairs
+    rescored: Rescored
+    others_blocks: bool
+
+
+class Bench:
+    """Tries plans on one set of records; safe to use from several threads."""
+
+    def __init__(self, given: BenchInput) -> None:
+        self.given = given
+        self._workshop = KeepingWorkshop(_KEPT_BYTES)
+        self._settled: OrderedDict[str, MatchResult] = OrderedDict()
+        self._rescorers: list[Rescorer] = []
+        self._lock = RLock()
+
+    @property
+    def kept_bytes(self) -> int:
+        """Return how many bytes of levels are kept."""
+        return self._workshop.kept_bytes + sum(one.kept_bytes for one in self._rescorers)
+
+    @property
+    def is_warm(self) -> bool:
+        """Whether pairs are held."""
+        return bool(self._rescorers)
+
+    def settle(self, plan: MatchPlan, progress: Progress | None = None, *, hold_pairs: bool = True) -> MatchResult:
+        """Return what a run of the plan finds; hold its pairs from now on, if asked to. ``progress`` may raise Cancelled."""
+        found = self.settled(plan)
+        if found is None or (hold_pairs and not self._holds(plan)):
+            given = self.given
+            found = run(
+                given.records, plan, decisions=given.decisions, without_duplicates=given.promised, are_tidy=True, known=given.known,
+                progress=progress, workshop=self._workshop, sampling=SAMPLING,
+            )  # fmt: skip
+            if hold_pairs:
+                self._hold(found)
+        with self._lock:
+            self._settled[_name(plan)] = found
+            self._settled.move_to_end(_name(plan))
+            while len(self._settled) > _MOST_SETTLED:
+                self._settled.popitem(last=False)
+        return found
+
+    def settled(self, plan: MatchPlan) -> MatchResult | None:
+        """Return what the match of a plan found, if it is still known."""
+        with self._lock:
+            return self._settled.get(_name(plan))
+
+    def redraw(self, plan: MatchPlan, number: int = 0) -> Redrawn:
+        """Return the pairs held of a pass (the last one, where fewer are), scored as pass ``number`` of the plan does."""
+        with self._lock:
+            rescorer = self._rescorers[min(number, len(self._rescorers) - 1)]
+        own = plan.of_pass(min(number, len(plan.in_order()) - 1))
+        blocking, before = own.blocking, rescorer.held.plan.blocking
+        return Redrawn(rescorer.held, rescorer.rescore(own), blocking != before)
+
+    def _holds(self, plan: MatchPlan) -> bool:
+        own = [one for _, one in plan.in_order()]
+        with self._lock:
+            return [rescorer.held.plan for rescorer in self._rescorers] == own
+
+    def _hold(self, found: MatchResult) -> None:
+        rescorers = []
+        for one in found.passes:
+            taking_part = int((one.outcomes > 0).sum())
+            held = hold(one, taking_part, MOST_HELD)
+            rescorers.append(Rescorer(found.records, held, self._workshop))
+        with self._lock:
+            self._rescorers = rescorers
+
+
+def _name(plan: MatchPlan) -> str:
+    """Return what tells a plan from others."""
+    return plan.model_dump_json()
+
+
+def decisions_among(decisions: Iterable[tuple[int, int, bool]]) -> Decisions:
+    """Return decided pairs (left, right, same) as a match takes them."""
+    rows = sorted((min(one, other), max(one, other), same) for one, other, same in decisions)
+    same = np.array([(one, other) for one, other, yes in rows if yes], dtype=np.int32).reshape(-1, 2)
+    different = np.array([(one, other) for one, other, yes in rows if not yes], dtype=np.int32).reshape(-1, 2)
+    return Decisions(same, different)

@@ -1,0 +1,114 @@
+"""What becomes of held pairs at every limit: counted once by score, so that a limit can follow the hand without asking again."""
+
+from dataclasses import dataclass
+from math import sqrt
+
+import numpy as np
+import numpy.typing as npt
+
+from ..plan import MatchPlan
+from ..records import IntArray
+from ..text.compiled import kernel
+from .held import HeldPairs
+from .rescore import Rescored
+
+Counts = npt.NDArray[np.float64]
+#: Scores are counted in bins of a quarter of a bit from here to here; what lies outside goes into the outermost bins.
+CURVE_FROM, CURVE_TO, BINS_PER_BIT = -40, 60, 4
+_BINS = (CURVE_TO - CURVE_FROM) * BINS_PER_BIT
+_AT_95 = 1.96
+
+
+@dataclass(frozen=True, slots=True)
+class Curve:
+    """Held pairs by score, in bins of a quarter of a bit; each entry counts the candidate pairs that they stand for.
+
+    ``free`` are pairs that the limits decide, ``capped`` those that a condition leaves at most unsure, ``fixed`` counts pairs that a
+    condition (by its verdict) or a veto decides wherever the limits are. ``joining`` counts, at the score of the link that does it, how
+    often two groups of records become one if every link from there up is followed. ``spread`` is the variance of a bin of free pairs
+    that comes of holding only some of them.
+    """
+
+    free: Counts
+    capped: Counts
+    spread: Counts
+    joining: Counts
+    fixed: dict[str, float]
+    always_joined: float
+
+
+@dataclass(frozen=True, slots=True)
+class Counted:
+    """A count with how far it may be off, 95 times in a hundred."""
+
+    value: float
+    margin: float
+
+
+def score_bins(bits: npt.NDArray[np.float32]) -> npt.NDArray[np.int64]:
+    """Return the bin of every score."""
+    return np.clip(np.floor((bits - CURVE_FROM) * BINS_PER_BIT), 0, _BINS - 1).astype(np.int64)
+
+
+@kernel
+def _union(left: IntArray, right: IntArray, parents: IntArray, joins: npt.NDArray[np.bool_]) -> None:
+    for pair in range(len(left)):
+        one, other = left[pair], right[pair]
+        while parents[one] != one:
+            parents[one] = parents[parents[one]]
+            one = parents[one]
+        while parents[other] != other:
+            parents[other] = parents[parents[other]]
+            other = parents[other]
+        joins[pair] = one != other
+        if one != other:
+            parents[max(one, other)] = min(one, other)
+
+
+def curve_of(held: HeldPairs, rescored: Rescored, records: int) -> Curve:
+    """Return the curve of rescored pairs among so many records."""
+    plan, scored = rescored.plan, rescored.scored
+    weight = held.weight.astype(np.float64)
+    bins = score_bins(scored.bits)
+    verdicts = _verdict_of_condition(plan)[scored.condition]
+    open_ = ~scored.vetoed
+    is_free, is_capped = open_ & (verdicts == 0), open_ & (verdicts == _WORDS.index("at most unsure"))
+    fixed = {
+        word: float(weight[open_ & (verdicts == number)].sum())
+        for number, word in enumerate(_WORDS)
+        if word in ("same", "unsure")
+    }
+    fixed["different"] = float(weight[scored.vetoed].sum())
+
+    def counted(rows: npt.NDArray[np.bool_], amounts: Counts) -> Counts:
+        return np.bincount(bins[rows], weights=amounts[rows], minlength=_BINS).astype(np.float64)
+
+    lifted = open_ & (verdicts == _WORDS.index("same"))
+    links = np.flatnonzero(lifted | (is_free & (scored.bits >= CURVE_FROM)))
+    # From the highest score down, those that a condition lifts before all.
+    ranks = np.where(lifted[links], _BINS, bins[links]).astype(np.int16)
+    links = links[np.argsort(-ranks, kind="stable")]
+    joins = np.zeros(len(links), dtype=np.bool_)
+    _union(held.left[links], held.right[links], np.arange(records, dtype=np.int32), joins)
+    joining = links[joins]
+    always = lifted[joining]
+    return Curve(
+        counted(is_free, weight), counted(is_capped, weight), counted(is_free, weight * (weight - 1.0)),
+        np.bincount(bins[joining[~always]], weights=weight[joining[~always]], minlength=_BINS).astype(np.float64),
+        fixed, float(weight[joining[always]].sum()),
+    )  # fmt: skip
+
+
+_WORDS = ("", "same", "unsure", "at most unsure", "different")
+
+
+def _verdict_of_condition(plan: MatchPlan) -> npt.NDArray[np.int8]:
+    """Return, per number of a condition (the last: none), what it says."""
+    return np.array([*(_WORDS.index(condition.then) for condition in plan.conditions), 0], dtype=np.int8)
+
+
+def counted_same(curve: Curve, same_from: float) -> Counted:
+    """Return how many candidate pairs are the same if the upper limit is ``same_from``."""
+    above = slice(int(score_bins(np.array([same_from], dtype=np.float32))[0]), None)
+    value = float(curve.free[above].sum()) + curve.fixed["same"]
+    return Counted(value, _AT_95 * sqrt(float(curve.spread[above].sum())))
