@@ -1,7 +1,9 @@
 """Settings: one table of name, default and help, read from the environment at the edges and handed in."""
 
 import os
+from hashlib import sha256
 from pathlib import Path
+from tempfile import gettempdir
 
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
@@ -12,6 +14,10 @@ def default_data_folder() -> Path:
     if os.geteuid() == 0:
         return Path("/var/lib/odd-pair")
     return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "odd-pair"
+
+
+#: The system keeps the address of a socket in so many bytes.
+_LONGEST_SOCKET = 100
 
 
 class Settings(BaseSettings):
@@ -54,6 +60,14 @@ class Settings(BaseSettings):
     def deliveries(self) -> Path:
         """Return the folder that keeps delivered files."""
         return self.data / "deliveries"
+
+    @property
+    def bench_socket(self) -> Path:
+        """Return the socket at which the process of the plan bench answers, in a folder that only its owner may enter."""
+        usual = self.data / "run" / "bench.sock"
+        if len(str(usual)) <= _LONGEST_SOCKET:
+            return usual
+        return Path(gettempdir()) / f"odd-pair-{sha256(str(self.data).encode()).hexdigest()[:12]}" / "bench.sock"
 
     @property
     def kept(self) -> Path:

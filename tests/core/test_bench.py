@@ -16,7 +16,7 @@ from oddpair.core.bench import (
     curve_of,
     wanted_pairs,
 )
-from oddpair.core.bench.curve import score_bins
+from oddpair.core.bench.curve import JOINING_FROM, score_bins
 from oddpair.core.clustering import Decisions
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.pair_sample import PairSampling, lots
@@ -142,7 +142,7 @@ def test_the_curve_joins_as_many_groups_as_following_every_link_would(rows: Rows
     redrawn = bench.redraw(edited(conditions=()))
     curve = curve_of(redrawn.held, redrawn.rescored, len(tidy))
     bins = score_bins(redrawn.rescored.scored.bits)
-    for limit in range(0, len(curve.joining), 37):
+    for limit in range(80, len(curve.joining), 37):
         parents = list(range(len(tidy)))
 
         def root(of: int, parents: list[int] = parents) -> int:
@@ -151,7 +151,7 @@ def test_the_curve_joins_as_many_groups_as_following_every_link_would(rows: Rows
             return of
 
         linked = np.flatnonzero(
-            (bins >= limit) & ~redrawn.rescored.scored.vetoed & (redrawn.rescored.scored.bits >= -40)
+            (bins >= limit) & ~redrawn.rescored.scored.vetoed & (redrawn.rescored.scored.bits >= JOINING_FROM)
         )
         for pair in linked.tolist():
             parents[root(int(redrawn.held.left[pair]))] = root(int(redrawn.held.right[pair]))

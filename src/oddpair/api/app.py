@@ -5,10 +5,12 @@ from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.middleware.trustedhost import TrustedHostMiddleware
 from starlette.middleware.base import RequestResponseEndpoint
 
+from ..services.bench.benches import Benches
 from ..services.transactions import SessionFactory
 from ..settings import Settings
 from ..version import VERSION
 from . import (
+    bench,
     bridge,
     clusters,
     counterparts,
@@ -35,6 +37,7 @@ from . import (
     views,
     word_tables,
 )
+from .bench_elsewhere import BenchElsewhere
 from .dependencies import State
 from .errors import Problem, add_error_handlers
 from .guard import guard
@@ -52,6 +55,7 @@ _ROUTERS = (
     tidying,
     word_tables,
     plans,
+    bench,
     review,
     clusters,
     counterparts,
@@ -69,8 +73,11 @@ _ROUTERS = (
 )
 
 
-def create_app(settings: Settings, sessions: SessionFactory) -> FastAPI:
-    """Return the application: the API below /api and the built front end on every other address."""
+def create_app(settings: Settings, sessions: SessionFactory, *, bench_elsewhere: bool = False) -> FastAPI:
+    """Return the application: the API below /api and the built front end on every other address.
+
+    What is asked of the plan bench is answered here, or passed on to its own process where that runs (``bench_elsewhere``).
+    """
     app = FastAPI(
         title="Odd Pair",
         version=VERSION,
@@ -82,7 +89,10 @@ def create_app(settings: Settings, sessions: SessionFactory) -> FastAPI:
         responses={"4XX": {"model": Problem, "content": {"application/problem+json": {}}}},
     )
     app.state.odd_pair = State(settings, sessions)
+    app.state.benches = Benches(sessions, settings.kept)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
+    if bench_elsewhere:
+        app.middleware("http")(BenchElsewhere(settings.bench_socket))
     app.middleware("http")(guard)
     # Only this machine may ask: a foreign page cannot reach us under a name of its own.
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", *settings.more_hosts])

@@ -46,10 +46,19 @@ class ProblemList(OddPairError):
         super().__init__(f"The {self.subject} is not valid: " + "; ".join(self.problems))
 
 
+#: Where in a document something stands: names of parts and places in lists, from the outside in.
+Place = tuple[str | int, ...]
+
+
 class PlanInvalid(ProblemList):
-    """A match plan breaks its rules."""
+    """A match plan breaks its rules; ``places`` says of every problem where it stands in the document."""
 
     subject = "match plan"
+
+    def __init__(self, problems: Iterable[str], places: Iterable[Place] = ()) -> None:
+        super().__init__(problems)
+        told = tuple(places)
+        self.places = told or ((),) * len(self.problems)
 
 
 class MappingInvalid(ProblemList):

@@ -1,4 +1,4 @@
-"""Starts PostgreSQL, the web process and the worker, and stops them in the right order."""
+"""Starts PostgreSQL, the web process, the worker and the plan bench, and stops them in the right order."""
 
 import fcntl
 import os
@@ -75,7 +75,7 @@ def only_one(folder: Path) -> Iterator[None]:
 def _own_folders(settings: Settings) -> None:
     """Make the folders of delivered files, secrets and the log, which nobody but their owner may read."""
     settings.data.chmod(0o755 if server_user() else 0o700)
-    for folder in (settings.deliveries, settings.kept, settings.data / "secrets"):
+    for folder in (settings.deliveries, settings.kept, settings.bench_socket.parent, settings.data / "secrets"):
         folder.mkdir(mode=0o700, exist_ok=True)
         if application_can_be_read_by_user():
             for path in (folder, *folder.rglob("*")):
@@ -132,6 +132,7 @@ def start(settings: Settings, *, demo: bool, demo_scale: float = 1.0) -> None:
             environment, log = _environment(settings), folder / "odd-pair.log"
             children.append(Child("the web process", "oddpair.launch.web", environment, log))
             children.append(Child("the worker", "oddpair.jobs.worker", environment, log))
+            children.append(Child("the bench", "oddpair.launch.bench", environment, log))
             for child in children:
                 child.start()
             _wait_for_answer(settings.port, children[0])

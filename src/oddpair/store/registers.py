@@ -49,6 +49,11 @@ def plan_in_force(session: Session, register_id: int) -> Plan:
     ).one()
 
 
+def plan_of_version(session: Session, register_id: int, version: int) -> Plan | None:
+    """Return a version of a register's plan."""
+    return session.scalars(select(Plan).where(Plan.register_id == register_id, Plan.version == version)).first()
+
+
 def plan_versions(session: Session, register_id: int) -> Sequence[Plan]:
     """Return all versions of the register's plan, newest first."""
     return session.scalars(select(Plan).where(Plan.register_id == register_id).order_by(Plan.version.desc())).all()

@@ -3,12 +3,13 @@
 from .bench import Bench, BenchInput, Redrawn, decisions_among
 from .changes import ClusterChange, cluster_changes
 from .conditions import ConditionCount, condition_counts
-from .curve import Counted, Curve, counted_same, curve_of
+from .curve import BINS_PER_BIT, CURVE_FROM, Counted, Curve, counted_same, curve_of
 from .held import HeldPairs
 from .rescore import Rescored
 from .walk import Wanted, around, wanted_pairs
 
 __all__ = [
+    "BINS_PER_BIT", "CURVE_FROM",
     "Bench", "BenchInput", "ClusterChange", "ConditionCount", "Counted", "Curve", "HeldPairs", "Redrawn", "Rescored", "Wanted",
     "around", "cluster_changes", "condition_counts", "counted_same", "curve_of", "decisions_among", "wanted_pairs",
 ]  # fmt: skip

@@ -7,7 +7,7 @@ can tell (what is learned anew, which partners contest each other, pairs of bloc
 
 from collections import OrderedDict
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from threading import RLock
 
 import numpy as np
@@ -56,6 +56,18 @@ class Bench:
         self._settled: OrderedDict[str, MatchResult] = OrderedDict()
         self._rescorers: list[Rescorer] = []
         self._lock = RLock()
+
+    def take(self, given: BenchInput) -> None:
+        """Take over what is decided and promised now; the records must be the same, and those that were given first stay."""
+        given = replace(given, records=self.given.records)
+        with self._lock:
+            alike = given.promised == self.given.promised and (_told(given.decisions), given.known is None) == (
+                _told(self.given.decisions),
+                self.given.known is None,
+            )
+            if not alike or given.known is not None:
+                self._settled.clear()
+            self.given = given
 
     @property
     def kept_bytes(self) -> int:
@@ -111,6 +123,10 @@ class Bench:
             rescorers.append(Rescorer(found.records, held, self._workshop))
         with self._lock:
             self._rescorers = rescorers
+
+
+def _told(decisions: Decisions) -> tuple[bytes, bytes]:
+    return decisions.same.tobytes(), decisions.different.tobytes()
 
 
 def _name(plan: MatchPlan) -> str:

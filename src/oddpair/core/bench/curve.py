@@ -15,6 +15,8 @@ from .rescore import Rescored
 Counts = npt.NDArray[np.float64]
 #: Scores are counted in bins of a quarter of a bit from here to here; what lies outside goes into the outermost bins.
 CURVE_FROM, CURVE_TO, BINS_PER_BIT = -40, 60, 4
+#: Links that score lower are not followed: no plan would.
+JOINING_FROM = -20.0
 _BINS = (CURVE_TO - CURVE_FROM) * BINS_PER_BIT
 _AT_95 = 1.96
 
@@ -45,9 +47,10 @@ class Counted:
     margin: float
 
 
-def score_bins(bits: npt.NDArray[np.float32]) -> npt.NDArray[np.int64]:
+def score_bins(bits: npt.NDArray[np.float32]) -> IntArray:
     """Return the bin of every score."""
-    return np.clip(np.floor((bits - CURVE_FROM) * BINS_PER_BIT), 0, _BINS - 1).astype(np.int64)
+    bins: IntArray = np.clip((bits - np.float32(CURVE_FROM)) * np.float32(BINS_PER_BIT), 0, _BINS - 1).astype(np.int32)
+    return bins
 
 
 @kernel
@@ -65,38 +68,43 @@ def _union(left: IntArray, right: IntArray, parents: IntArray, joins: npt.NDArra
             parents[max(one, other)] = min(one, other)
 
 
+@kernel
+def _count(
+    bins: IntArray, vetoed: npt.NDArray[np.bool_], verdicts: npt.NDArray[np.int8], weight: npt.NDArray[np.float32],
+    free: Counts, capped: Counts, spread: Counts, fixed: Counts,
+) -> None:  # fmt: skip
+    for pair in range(len(bins)):
+        amount = np.float64(weight[pair])
+        if vetoed[pair]:
+            fixed[4] += amount
+        elif verdicts[pair] == 0:
+            free[bins[pair]] += amount
+            spread[bins[pair]] += amount * (amount - 1.0)
+        elif verdicts[pair] == 3:
+            capped[bins[pair]] += amount
+        else:
+            fixed[verdicts[pair]] += amount
+
+
 def curve_of(held: HeldPairs, rescored: Rescored, records: int) -> Curve:
     """Return the curve of rescored pairs among so many records."""
-    plan, scored = rescored.plan, rescored.scored
-    weight = held.weight.astype(np.float64)
+    scored = rescored.scored
     bins = score_bins(scored.bits)
-    verdicts = _verdict_of_condition(plan)[scored.condition]
-    open_ = ~scored.vetoed
-    is_free, is_capped = open_ & (verdicts == 0), open_ & (verdicts == _WORDS.index("at most unsure"))
-    fixed = {
-        word: float(weight[open_ & (verdicts == number)].sum())
-        for number, word in enumerate(_WORDS)
-        if word in ("same", "unsure")
-    }
-    fixed["different"] = float(weight[scored.vetoed].sum())
-
-    def counted(rows: npt.NDArray[np.bool_], amounts: Counts) -> Counts:
-        return np.bincount(bins[rows], weights=amounts[rows], minlength=_BINS).astype(np.float64)
-
-    lifted = open_ & (verdicts == _WORDS.index("same"))
-    links = np.flatnonzero(lifted | (is_free & (scored.bits >= CURVE_FROM)))
+    verdicts = _verdict_of_condition(rescored.plan)[scored.condition]
+    free, capped, spread, fixed = np.zeros(_BINS), np.zeros(_BINS), np.zeros(_BINS), np.zeros(len(_WORDS))
+    _count(bins, scored.vetoed, verdicts, held.weight, free, capped, spread, fixed)
+    lifted = verdicts == _WORDS.index("same")
+    links = np.flatnonzero((lifted | (scored.bits >= JOINING_FROM)) & ~scored.vetoed & (verdicts <= 1))
     # From the highest score down, those that a condition lifts before all.
     ranks = np.where(lifted[links], _BINS, bins[links]).astype(np.int16)
     links = links[np.argsort(-ranks, kind="stable")]
     joins = np.zeros(len(links), dtype=np.bool_)
     _union(held.left[links], held.right[links], np.arange(records, dtype=np.int32), joins)
     joining = links[joins]
-    always = lifted[joining]
-    return Curve(
-        counted(is_free, weight), counted(is_capped, weight), counted(is_free, weight * (weight - 1.0)),
-        np.bincount(bins[joining[~always]], weights=weight[joining[~always]], minlength=_BINS).astype(np.float64),
-        fixed, float(weight[joining[always]].sum()),
-    )  # fmt: skip
+    always, weight = lifted[joining], held.weight[joining].astype(np.float64)
+    by_score = np.bincount(bins[joining[~always]], weights=weight[~always], minlength=_BINS)
+    told = {word: float(fixed[_WORDS.index(word)]) for word in ("same", "unsure", "different")}
+    return Curve(free, capped, spread, by_score.astype(np.float64), told, float(weight[always].sum()))
 
 
 _WORDS = ("", "same", "unsure", "at most unsure", "different")

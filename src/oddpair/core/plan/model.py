@@ -1,12 +1,12 @@
 """The model of a match plan and its validation."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from pydantic import Field
 
 from ..blocking.keys import BlockingKey, parse_key
 from ..compare import COMPARISONS
-from ..errors import PlanInvalid, did_you_mean
+from ..errors import Place, PlanInvalid, did_you_mean
 from ..fields import Layout, RegisterKind
 from ..tidying import tidy_fields
 from .conditions import Condition, condition_fields
@@ -18,6 +18,7 @@ from .parts import (
     Limits,
     Part,
     Probabilities,
+    Problem,
     Related,
     Veto,
     Weights,
@@ -66,64 +67,87 @@ class MatchPlan(Part):
         """Return the parsed keys by which large blocks are narrowed."""
         return tuple(parse_key(expression) for expression in self.blocking.narrow_by)
 
-    def problems(self, layout: Layout) -> Iterator[str]:
+    def problems(self, layout: Layout) -> Iterator[Problem]:
         """Yield every breach of a rule that the shape of the document alone does not show; the fields are those of a layout."""
         if not self.passes:
             yield from self._own_problems(layout)
         own = set(layout.names)
-        for related in self.related:
+        for number, related in enumerate(self.related):
             for name in related.take:
                 if name not in own:
-                    yield f"related: no field '{name}' that values could be taken for.{did_you_mean(name, own)}"
+                    says = f"related: no field '{name}' that values could be taken for.{did_you_mean(name, own)}"
+                    yield Problem(("related", number, "take", name), says)
         titles = [one.title for one in self.passes]
         for title in sorted({title for title in titles if titles.count(title) > 1}):
-            yield f"passes: two are called '{title}'; give each a title of its own"
+            place = len(titles) - 1 - titles[::-1].index(title)
+            yield Problem(("passes", place, "title"), f"passes: two are called '{title}'; give each a title of its own")
         if self.passes and self.passes[0].works_on != "everything":
-            yield f"pass '{titles[0]}': the first pass works on everything, since nothing is matched before it"
-        for one, plan in self.in_order() if self.passes else ():
-            yield from (f"pass '{one.title}': {problem}" for problem in plan._own_problems(layout))
+            says = f"pass '{titles[0]}': the first pass works on everything, since nothing is matched before it"
+            yield Problem(("passes", 0, "works_on"), says)
+        for number, (one, plan) in enumerate(self.in_order() if self.passes else ()):
+            for problem in plan._own_problems(layout):
+                yield Problem(self._place_of_pass(number, one, problem.place), f"pass '{one.title}': {problem.says}")
 
-    def _own_problems(self, layout: Layout) -> Iterator[str]:
+    def _place_of_pass(self, number: int, one: Pass, place: Place) -> Place:
+        """Return where a part of the plan that a pass amounts to stands: in the pass, if it says that part itself, else in the plan."""
+        part = str(place[0])
+        shared = len(one.comparisons or self.comparisons)
+        if part == "comparisons" and len(place) > 1 and int(place[1]) >= shared:
+            return ("passes", number, "further", int(place[1]) - shared, *place[2:])
+        return ("passes", number, *place) if getattr(one, part, None) is not None else place
+
+    def _own_problems(self, layout: Layout) -> Iterator[Problem]:
         if self.limits.unsure > self.limits.same:
-            yield f"limits: unsure ({self.limits.unsure}) must not be above same ({self.limits.same})"
+            says = f"limits: unsure ({self.limits.unsure}) must not be above same ({self.limits.same})"
+            yield Problem(("limits", "unsure"), says)
         fields = tidy_fields(layout)
-        for expression in (*self.blocking.keys, *self.blocking.narrow_by):
-            try:
-                key = parse_key(expression)
-            except PlanInvalid as error:
-                yield from error.problems
-                continue
-            for part in key.parts:
-                if part.field not in fields:
-                    yield f"blocking key '{expression}': no tidy field '{part.field}'.{did_you_mean(part.field, fields)}"
+        for part, expressions in (("keys", self.blocking.keys), ("narrow_by", self.blocking.narrow_by)):
+            for number, expression in enumerate(expressions):
+                for says in _key_problems(expression, fields):
+                    yield Problem(("blocking", part, number), says)
         roots = {field.split(".")[0] for field in fields} | set(fields)
-        for rule in self.comparisons:
-            yield from rule_problems(rule, roots)
-        for name in (*self.scope.one_side, *self.scope.other_side):
-            if name not in fields:
-                yield f"scope: no tidy field '{name}'.{did_you_mean(name, fields)}"
+        for number, rule in enumerate(self.comparisons):
+            yield from rule_problems(rule, roots, ("comparisons", number))
+        for side in ("one_side", "other_side"):
+            for name in getattr(self.scope, side):
+                if name not in fields:
+                    yield Problem(("scope", side, name), f"scope: no tidy field '{name}'.{did_you_mean(name, fields)}")
         names = [rule.name for rule in self.comparisons]
         for name in sorted({name for name in names if names.count(name) > 1}):
-            yield f"comparisons: '{name}' is compared twice; give one of them a name of its own"
-        for veto in self.vetoes:
-            yield from self._level_problems("veto", veto.field, (veto.level,))
-        for condition in self.conditions:
+            place = len(names) - 1 - names[::-1].index(name)
+            says = f"comparisons: '{name}' is compared twice; give one of them a name of its own"
+            yield Problem(("comparisons", place), says)
+        for number, veto in enumerate(self.vetoes):
+            yield from self._level_problems("veto", veto.field, (veto.level,), ("vetoes", number))
+        for number, condition in enumerate(self.conditions):
             for name, levels in condition_fields(condition):
-                yield from self._level_problems(f"condition '{condition.title}'", name, levels)
-        for group in self.correlated:
+                where = f"condition '{condition.title}'"
+                yield from self._level_problems(where, name, levels, ("conditions", number))
+        for number, group in enumerate(self.correlated):
             for name in group.fields:
-                yield from self._level_problems("correlated", name, ())
+                yield from self._level_problems("correlated", name, (), ("correlated", number))
             for name, levels in group.also_at.items():
-                yield from self._level_problems("correlated", name, levels)
+                yield from self._level_problems("correlated", name, levels, ("correlated", number, "also_at", name))
 
-    def _level_problems(self, where: str, name: str, levels: tuple[str, ...]) -> Iterator[str]:
+    def _level_problems(self, where: str, name: str, levels: tuple[str, ...], place: Place) -> Iterator[Problem]:
         """Yield what is wrong with naming a comparison and levels of it in another part of the plan."""
         rules = {rule.name: rule for rule in self.comparisons}
         rule = rules.get(name)
         if rule is None:
-            yield f"{where}: '{name}' is not compared.{did_you_mean(name, rules)}"
+            yield Problem(place, f"{where}: '{name}' is not compared.{did_you_mean(name, rules)}")
         elif rule.using in COMPARISONS:
             known = COMPARISONS[rule.using].levels
             for level in levels:
                 if level not in known:
-                    yield f"{where}: '{rule.using}' has no level '{level}'.{did_you_mean(level, known)}"
+                    yield Problem(place, f"{where}: '{rule.using}' has no level '{level}'.{did_you_mean(level, known)}")
+
+
+def _key_problems(expression: str, fields: Sequence[str]) -> Iterator[str]:
+    try:
+        key = parse_key(expression)
+    except PlanInvalid as error:
+        yield from error.problems
+        return
+    for part in key.parts:
+        if part.field not in fields:
+            yield f"blocking key '{expression}': no tidy field '{part.field}'.{did_you_mean(part.field, fields)}"

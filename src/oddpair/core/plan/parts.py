@@ -1,12 +1,12 @@
 """The parts of a match plan."""
 
 from collections.abc import Iterator
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..compare import COMPARISONS
-from ..errors import did_you_mean
+from ..errors import Place, did_you_mean
 
 
 class Part(BaseModel):
@@ -125,20 +125,36 @@ class Probabilities(Part):
     shift: float = Field(default=0.0, ge=-20, le=20)
 
 
-def rule_problems(rule: ComparisonRule, fields: set[str]) -> Iterator[str]:
-    """Yield what is wrong with a comparison, by itself."""
+class Problem(NamedTuple):
+    """What is wrong with a plan, and where in it that stands."""
+
+    place: Place
+    says: str
+
+
+def rule_problems(rule: ComparisonRule, fields: set[str], place: Place) -> Iterator[Problem]:
+    """Yield what is wrong with a comparison, by itself; ``place`` is where it stands."""
     if rule.field not in fields:
-        yield f"comparison of '{rule.field}': no such field.{did_you_mean(rule.field, fields)}"
+        yield Problem(
+            (*place, "field"), f"comparison of '{rule.field}': no such field.{did_you_mean(rule.field, fields)}"
+        )
     known = COMPARISONS.get(rule.using)
     if known is None:
-        yield f"comparison of '{rule.field}': no comparison '{rule.using}'.{did_you_mean(rule.using, COMPARISONS)}"
+        says = f"comparison of '{rule.field}': no comparison '{rule.using}'.{did_you_mean(rule.using, COMPARISONS)}"
+        yield Problem((*place, "using"), says)
         return
     levels = known.levels[1:]
-    for level in (*rule.bits, *rule.learned, *rule.among_same, *rule.among_related):
-        if level not in levels:
-            yield f"comparison of '{rule.field}': '{rule.using}' has no level '{level}'.{did_you_mean(level, levels)}"
+    for part in ("bits", "learned", "among_same", "among_related"):
+        for level in getattr(rule, part):
+            if level not in levels:
+                says = (
+                    f"comparison of '{rule.field}': '{rule.using}' has no level '{level}'.{did_you_mean(level, levels)}"
+                )
+                yield Problem((*place, part, level), says)
     for option, value in rule.options.items():
         if option not in known.options:
-            yield f"comparison of '{rule.field}': '{rule.using}' has no option '{option}'.{did_you_mean(option, known.options)}"
+            says = f"comparison of '{rule.field}': '{rule.using}' has no option '{option}'.{did_you_mean(option, known.options)}"
+            yield Problem((*place, "options", option), says)
         elif problem := known.options[option].problem(value):
-            yield f"comparison of '{rule.field}': option '{option}' {problem}; got {value!r}"
+            says = f"comparison of '{rule.field}': option '{option}' {problem}; got {value!r}"
+            yield Problem((*place, "options", option), says)

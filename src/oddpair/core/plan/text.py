@@ -19,10 +19,8 @@ def parse_plan(text: str, layout: Layout | None = None) -> MatchPlan:
     The fields it may name are those of ``layout``, else the usual ones of its kind. Plans are read far more often than they
     change, so those read last are remembered.
     """
-    if len(_OPENING.findall(text)) > _MOST_NESTED:
-        raise PlanInvalid(["it is nested too deeply"])
     try:
-        document = yaml.load(text, _Loader)
+        document = read_yaml(text)
     except (yaml.YAMLError, ValueError, RecursionError) as error:
         raise PlanInvalid([f"not readable as YAML: {error}"]) from error
     if not isinstance(document, dict):
@@ -31,14 +29,24 @@ def parse_plan(text: str, layout: Layout | None = None) -> MatchPlan:
         plan = MatchPlan.model_validate(document)
     except ValidationError as error:
         raise PlanInvalid(
-            f"{'.'.join(str(part) for part in problem['loc']) or 'plan'}: {problem['msg']}"
-            for problem in error.errors()
+            (
+                f"{'.'.join(str(part) for part in problem['loc']) or 'plan'}: {problem['msg']}"
+                for problem in error.errors()
+            ),
+            [problem["loc"] for problem in error.errors()],
         ) from error
     of_kind = layout if layout and layout.kind is plan.kind else default_layout(plan.kind)
     problems = list(plan.problems(of_kind))
     if problems:
-        raise PlanInvalid(problems)
+        raise PlanInvalid((problem.says for problem in problems), [problem.place for problem in problems])
     return plan
+
+
+def read_yaml(text: str) -> object:
+    """Return what a text of YAML holds; raise PlanInvalid if it is nested too deeply, and what the reader of YAML raises."""
+    if len(_OPENING.findall(text)) > _MOST_NESTED:
+        raise PlanInvalid(["it is nested too deeply"])
+    return yaml.load(text, _Loader)
 
 
 def plan_to_yaml(plan: MatchPlan) -> str:

@@ -36,7 +36,7 @@ def versions(session: Session, slug: str) -> Sequence[Plan]:
 def save_plan(session: Session, slug: str, *, yaml: str, seen_version: int, note: str, actor: str) -> Plan:
     """Keep a new version of the plan; raise PlanInvalid with every problem, or Conflict if it changed meanwhile."""
     register = lock_settings(session, store.register_by_slug(session, slug).id)
-    _plan_for(session, register, yaml)
+    plan_for(session, register, yaml)
     present = store.plan_in_force(session, register.id)
     if present.version != seen_version:
         raise Conflict(
@@ -66,7 +66,7 @@ def plan_in_force(session: Session, slug: str) -> PlanInForce:
     return PlanInForce(row, plan, versions(session, slug))
 
 
-def _plan_for(session: Session, register: Register, yaml: str) -> MatchPlan:
+def plan_for(session: Session, register: Register, yaml: str) -> MatchPlan:
     """Return the plan that a text describes; raise PlanInvalid also where it is for records of another kind."""
     plan = parse_plan(yaml, layout_of(register))
     check_related(session, register, plan)
@@ -89,7 +89,7 @@ class EstimatedPairs:
 def estimate_plan(session: Session, slug: str, yaml: str) -> EstimatedPairs:
     """Return how many pairs each blocking key of a plan will propose; the plan need not be saved, nothing is compared."""
     register = store.register_by_slug(session, slug)
-    plan = _plan_for(session, register, yaml)
+    plan = plan_for(session, register, yaml)
     total, sample = sample_of_tidy(session, register.id, _SAMPLE)
     builder = RecordSetBuilder()
     for source, key, tidy in sample:

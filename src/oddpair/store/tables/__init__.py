@@ -14,7 +14,7 @@ from .findings import Finding, FindingPlanRow, FindingVerdict
 from .golden import GoldenMember, GoldenRecord, GoldenVersion, GoldenWords, Pin, Saved
 from .journal import JournalEntry, JournalTouch, Move
 from .matching import AwkwardCluster, Run, RunCluster, RunPair
-from .registers import Counters, Plan, Register, Source
+from .registers import Counters, Plan, PlanDraft, Register, Source
 from .tidying import Correction, Profile, RecordReference, RuleResult, TidyStepsVersion, WordTableVersion
 from .work import Job
 
@@ -47,6 +47,7 @@ __all__ = [
     "Move",
     "Pin",
     "Plan",
+    "PlanDraft",
     "Profile",
     "RecordReference",
     "RecordVersion",

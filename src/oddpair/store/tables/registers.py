@@ -71,6 +71,21 @@ class Plan(Base):
     at: Mapped[datetime] = mapped_column(server_default=NOW)
 
 
+class PlanDraft(Base):
+    """A plan that somebody works on: any text, valid or not; made from a version, and changed by whom last."""
+
+    __tablename__ = "plan_drafts"
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    register_id: Mapped[int] = mapped_column(ForeignKey("registers.id"), index=True)
+    title: Mapped[str]
+    yaml: Mapped[str]
+    based_on: Mapped[int]
+    version: Mapped[int] = mapped_column(server_default=text("1"))
+    actor: Mapped[str]
+    changed_by: Mapped[str]
+    changed_at: Mapped[datetime] = mapped_column(server_default=NOW)
+
+
 class Counters(Base):
     """Counts that every screen shows, kept by what changes them; ``records_version`` rises when records change.
 

@@ -1,0 +1,1 @@
+"""The plan bench: what a plan does, told before it does it."""
