@@ -39,7 +39,7 @@ class BenchOut(BaseModel):
     pace_decisions: int
 
 
-class TryIn(BaseModel):
+class TryPlanIn(BaseModel):
     """A plan as YAML ("" for the one in force), which of its passes (from 0), against which version (0 for the one in force)."""
 
     model_config = ConfigDict(extra="forbid")
@@ -56,7 +56,7 @@ class SettleIn(BaseModel):
     hold: bool = True
 
 
-class PairsIn(TryIn):
+class PairsIn(TryPlanIn):
     """Which held pairs are wanted: around a limit in bits, all or those gained or lost, those that a comparison or condition decides."""
 
     limit: Annotated[float, Field(ge=-1000, le=1000)]
@@ -101,7 +101,7 @@ class ComparisonShareOut(BaseModel):
     decides: float
 
 
-class SettledOut(BaseModel):
+class SettledPlanOut(BaseModel):
     """What a whole match found; what it changes is null until the other plan is settled as well."""
 
     same: int
@@ -114,7 +114,7 @@ class SettledOut(BaseModel):
     cutting: int | None
 
 
-class TriedOut(BaseModel):
+class TriedPlanOut(BaseModel):
     """What a plan does to the held pairs, which stand for all candidate pairs; ``exact`` if they are all."""
 
     passes: list[str]
@@ -132,7 +132,7 @@ class TriedOut(BaseModel):
     comparisons: list[ComparisonShareOut]
     measured_again: list[str]
     others_blocks: bool
-    settled: SettledOut | None
+    settled: SettledPlanOut | None
     against_version: int
     against_settled: bool
 
@@ -201,7 +201,7 @@ def cancel(request: Request, slug: Slug) -> None:
 
 
 @router.post("/tried")
-def try_plan(request: Request, session: Transaction, slug: Slug, body: TryIn) -> TriedOut:
+def try_plan(request: Request, session: Transaction, slug: Slug, body: TryPlanIn) -> TriedPlanOut:
     """What a plan does to the held pairs, at once; 503 until the bench is warm."""
     asked = tries.asked_for(session, slug, body.yaml, number=body.number, against=body.against)
     tried = tries.try_plan(benches(request).needed(slug), asked)
@@ -211,8 +211,8 @@ def try_plan(request: Request, session: Transaction, slug: Slug, body: TryIn) ->
         joining=curve.joining.round(1).tolist(), spread=curve.spread.round(1).tolist(), fixed_same=curve.fixed["same"],
         fixed_unsure=curve.fixed["unsure"], fixed_different=curve.fixed["different"], always_joined=curve.always_joined,
     )  # fmt: skip
-    plain = {name: getattr(tried, name) for name in TriedOut.model_fields if name != "curve"}
-    return TriedOut.model_validate({**plain, "curve": told}, from_attributes=True)
+    plain = {name: getattr(tried, name) for name in TriedPlanOut.model_fields if name != "curve"}
+    return TriedPlanOut.model_validate({**plain, "curve": told}, from_attributes=True)
 
 
 @router.post("/pairs")
@@ -227,7 +227,7 @@ def border_pairs(request: Request, session: Transaction, slug: Slug, body: Pairs
 
 
 @router.post("/clusters")
-def changed_clusters(request: Request, session: Transaction, slug: Slug, body: TryIn) -> ClusterChangesOut:
+def changed_clusters(request: Request, session: Transaction, slug: Slug, body: TryPlanIn) -> ClusterChangesOut:
     """Clusters that a settled plan joins or cuts against the other one, which must be settled as well."""
     asked = tries.asked_for(session, slug, body.yaml, against=body.against)
     found = named_changes(session, benches(request).needed(slug), asked)

@@ -392,6 +392,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Bench
+         * @description How the bench of a register is, and what it is doing.
+         */
+        get: operations["get_bench_api_registers__slug__bench_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/bench/clusters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Changed Clusters
+         * @description Clusters that a settled plan joins or cuts against the other one, which must be settled as well.
+         */
+        post: operations["changed_clusters_api_registers__slug__bench_clusters_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/bench/pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Border Pairs
+         * @description Held pairs on either side of a limit, from the highest score down.
+         */
+        post: operations["border_pairs_api_registers__slug__bench_pairs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/bench/settled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle
+         * @description Begin a whole match of a plan on the bench, which changes nothing elsewhere; its pairs are held from then on.
+         */
+        post: operations["settle_api_registers__slug__bench_settled_post"];
+        /**
+         * Cancel
+         * @description Stop the match that is going on; what was settled before stays.
+         */
+        delete: operations["cancel_api_registers__slug__bench_settled_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/bench/tried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Plan
+         * @description What a plan does to the held pairs, at once; 503 until the bench is warm.
+         */
+        post: operations["try_plan_api_registers__slug__bench_tried_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/bridge": {
         parameters: {
             query?: never;
@@ -1292,6 +1396,94 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/plan/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Plan
+         * @description Every problem of a plan given as text, with its line; empty if it may be put in force.
+         */
+        post: operations["check_plan_api_registers__slug__plan_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/plan/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Difference
+         * @description What a plan says otherwise than a version, in words.
+         */
+        post: operations["difference_api_registers__slug__plan_difference_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/plan/drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Drafts
+         * @description The drafts of a register, those changed last first.
+         */
+        get: operations["list_drafts_api_registers__slug__plan_drafts_get"];
+        put?: never;
+        /**
+         * Make Draft
+         * @description Keep a new draft, valid or not.
+         */
+        post: operations["make_draft_api_registers__slug__plan_drafts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/plan/drafts/{draft_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Draft
+         * @description Keep a draft as it is typed now; 409 if somebody changed it since.
+         */
+        put: operations["keep_draft_api_registers__slug__plan_drafts__draft_id__put"];
+        post?: never;
+        /**
+         * Throw Draft Away
+         * @description Throw a draft away.
+         */
+        delete: operations["throw_draft_away_api_registers__slug__plan_drafts__draft_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/plan/estimate": {
         parameters: {
             query?: never;
@@ -1306,6 +1498,86 @@ export interface paths {
          * @description How many pairs each blocking key of a plan will propose; nothing is compared and nothing kept.
          */
         post: operations["estimate_plan_api_registers__slug__plan_estimate_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/plan/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Propose
+         * @description A plan proposed from the register's records, with a reason per line.
+         */
+        get: operations["propose_api_registers__slug__plan_proposal_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/plan/ready-made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ready Made
+         * @description Ready-made plans to start from.
+         */
+        get: operations["ready_made_api_registers__slug__plan_ready_made_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/plan/versions/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan Version
+         * @description An earlier version of the plan with its text.
+         */
+        get: operations["plan_version_api_registers__slug__plan_versions__version__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/plan/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan Words
+         * @description The words that a plan may use: fields, ways of comparing with their levels and options, ways of taking a key.
+         */
+        get: operations["plan_words_api_registers__slug__plan_words_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2449,6 +2721,34 @@ export interface components {
             address: string;
         };
         /**
+         * BenchOut
+         * @description How the bench of a register is: ``warm`` once it answers; what it is doing, by ``stage``, and what went wrong last.
+         */
+        BenchOut: {
+            /** Done */
+            done: number;
+            /** Error */
+            error: string;
+            /** Kept Bytes */
+            kept_bytes: number;
+            /** Pace Decisions */
+            pace_decisions: number;
+            /** Pace S */
+            pace_s: number;
+            /** Records */
+            records: number;
+            /** Running */
+            running: boolean;
+            /** Seconds */
+            seconds: number;
+            /** Stage */
+            stage: string;
+            /** Total */
+            total: number;
+            /** Warm */
+            warm: boolean;
+        };
+        /**
          * Blocking
          * @description Which records meet: key expressions, and further keys by which blocks over ``most_records`` are narrowed.
          *
@@ -2492,6 +2792,33 @@ export interface components {
             right_id: number;
             /** Score */
             score: number | null;
+        };
+        /**
+         * BorderPairOut
+         * @description A pair at the border.
+         */
+        BorderPairOut: {
+            /** Condition */
+            condition: string;
+            decided: components["schemas"]["DecidedPairOut"] | null;
+            /** Evidence */
+            evidence: components["schemas"]["EvidenceOut"][];
+            left: components["schemas"]["FacedRecordOut"];
+            /** Reason */
+            reason: string;
+            right: components["schemas"]["FacedRecordOut"];
+            /** Score */
+            score: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "same" | "unsure" | "different";
+            /**
+             * Verdict Before
+             * @enum {string}
+             */
+            verdict_before: "same" | "unsure" | "different";
         };
         /**
          * BridgeOut
@@ -2593,6 +2920,30 @@ export interface components {
             was: string;
         };
         /**
+         * ClusterChangeOut
+         * @description Records whose clusters become others: their clusters before and after, numbered within the change.
+         */
+        ClusterChangeOut: {
+            /** After */
+            after: number[];
+            /** Before */
+            before: number[];
+            /** Records */
+            records: components["schemas"]["FacedRecordOut"][];
+        };
+        /**
+         * ClusterChangesOut
+         * @description Clusters that join or come apart: the first of them, and how many there are.
+         */
+        ClusterChangesOut: {
+            /** Changes */
+            changes: components["schemas"]["ClusterChangeOut"][];
+            /** Cutting */
+            cutting: number;
+            /** Joining */
+            joining: number;
+        };
+        /**
          * ClusterLinkOut
          * @description A link between two records of a cluster: whether it is one of the strongest that hold all together, and whether all hangs on it.
          */
@@ -2666,8 +3017,8 @@ export interface components {
          *
          *     ``among_same`` says how often two records of one entity come out at a level, where that is expected to be other than
          *     usual for the comparison, ``among_related`` how often those of two related entities do (sister firms, one household): without
-         *     it, relatives agree by chance only. ``bits`` sets the evidence of a level by hand. ``strength`` is how much of the information in
-         *     an agreeing value counts. A missing value is worth nothing.
+         *     it, relatives agree by chance only. ``bits`` sets the evidence of a level by hand; ``learned`` adds to it what decided pairs
+         *     taught. ``strength`` is how much of the information in an agreeing value counts. A missing value is worth nothing.
          */
         ComparisonRule: {
             /**
@@ -2701,6 +3052,13 @@ export interface components {
             /** Label */
             label: string;
             /**
+             * Learned
+             * @default {}
+             */
+            learned: {
+                [key: string]: number;
+            };
+            /**
              * Options
              * @default {}
              */
@@ -2716,6 +3074,34 @@ export interface components {
             using: string;
         };
         /**
+         * ComparisonShareOut
+         * @description For how many pairs a comparison alone decides which verdict they have.
+         */
+        ComparisonShareOut: {
+            /** Decides */
+            decides: number;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ComparisonWordOut
+         * @description A way of comparing: its levels with what each says, and its options.
+         */
+        ComparisonWordOut: {
+            /** Levels */
+            levels: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /** Options */
+            options: {
+                [key: string]: components["schemas"]["OptionOut"];
+            };
+        };
+        /**
          * Condition
          * @description What follows ``then`` where the test ``when`` holds; ``title`` says it to a person.
          */
@@ -2728,6 +3114,22 @@ export interface components {
             /** Title */
             title: string;
             when?: components["schemas"]["Test"] | null;
+        };
+        /**
+         * ConditionCountOut
+         * @description A condition: for how many pairs it holds, how many it decides, and its place in the order in which they catch most.
+         */
+        ConditionCountOut: {
+            /** Best Place */
+            best_place: number;
+            /** Decides */
+            decides: number;
+            /** Holds */
+            holds: number;
+            /** Then */
+            then: string;
+            /** Title */
+            title: string;
         };
         /**
          * ContextOut
@@ -2913,6 +3315,34 @@ export interface components {
             rows: components["schemas"]["CounterpartRowOut"][];
         };
         /**
+         * CurveOut
+         * @description Pairs by score in bins, the first from ``low`` bits, ``per_bit`` to a bit: ``free`` ones that the limits decide, ``capped`` ones
+         *     that a condition leaves unsure at most, how often groups of records join at a score, the variance of a bin; and what is decided
+         *     wherever the limits are.
+         */
+        CurveOut: {
+            /** Always Joined */
+            always_joined: number;
+            /** Capped */
+            capped: number[];
+            /** Fixed Different */
+            fixed_different: number;
+            /** Fixed Same */
+            fixed_same: number;
+            /** Fixed Unsure */
+            fixed_unsure: number;
+            /** Free */
+            free: number[];
+            /** Joining */
+            joining: number[];
+            /** Low */
+            low: number;
+            /** Per Bit */
+            per_bit: number;
+            /** Spread */
+            spread: number[];
+        };
+        /**
          * DecidedOut
          * @description A decision that was kept, and what it contradicts.
          */
@@ -2947,6 +3377,16 @@ export interface components {
             withdrawn_at: string | null;
             /** Withdrawn By */
             withdrawn_by: string | null;
+        };
+        /**
+         * DecidedPairOut
+         * @description What a person decided of a pair; ``id`` is 0 for a decision about a group.
+         */
+        DecidedPairOut: {
+            /** Id */
+            id: number;
+            /** Verdict */
+            verdict: string;
         };
         /**
          * DecisionIn
@@ -3056,6 +3496,19 @@ export interface components {
             status: string;
         };
         /**
+         * DifferenceIn
+         * @description A plan as YAML, and the version it is held against (0: the one in force).
+         */
+        DifferenceIn: {
+            /**
+             * Against
+             * @default 0
+             */
+            against: number;
+            /** Yaml */
+            yaml: string;
+        };
+        /**
          * DisagreementOut
          * @description A standing decision and a second look that disagrees with it.
          */
@@ -3070,6 +3523,55 @@ export interface components {
             decision: components["schemas"]["DecisionOut"];
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * DraftChange
+         * @description A draft as it is typed now, and the version of it that was seen.
+         */
+        DraftChange: {
+            /** Seen Version */
+            seen_version: number;
+            /** Title */
+            title: string;
+            /** Yaml */
+            yaml: string;
+        };
+        /**
+         * DraftIn
+         * @description A draft as it is typed; ``based_on`` is the version it was made from.
+         */
+        DraftIn: {
+            /** Based On */
+            based_on: number;
+            /** Title */
+            title: string;
+            /** Yaml */
+            yaml: string;
+        };
+        /**
+         * DraftOut
+         * @description A draft, with who made it and who changed it last.
+         */
+        DraftOut: {
+            /** Actor */
+            actor: string;
+            /** Based On */
+            based_on: number;
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Changed By */
+            changed_by: string;
+            /** Id */
+            id: number;
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
+            /** Yaml */
+            yaml: string;
         };
         /**
          * EarlierRulesOut
@@ -3326,6 +3828,16 @@ export interface components {
             single: number;
             /** Usual Length */
             usual_length: number;
+        };
+        /**
+         * FieldWordOut
+         * @description A tidy field that a plan may name.
+         */
+        FieldWordOut: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
         };
         /**
          * FilterIn
@@ -4285,6 +4797,20 @@ export interface components {
             ready: string;
         };
         /**
+         * OptionOut
+         * @description An option of a comparison: numbers in a range, or one of some words.
+         */
+        OptionOut: {
+            /** Default */
+            default: number | string;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Words */
+            words: string[];
+        };
+        /**
          * OriginOut
          * @description Where the values of a field or group come from: by which chain of rules, and what decided.
          */
@@ -4344,6 +4870,50 @@ export interface components {
             unsure_from: number;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * PairsIn
+         * @description Which held pairs are wanted: around a limit in bits, all or those gained or lost, those that a comparison or condition decides.
+         */
+        PairsIn: {
+            /**
+             * Against
+             * @default 0
+             */
+            against: number;
+            /**
+             * Condition
+             * @default
+             */
+            condition: string;
+            /**
+             * Decided By
+             * @default
+             */
+            decided_by: string;
+            /** Limit */
+            limit: number;
+            /**
+             * Many
+             * @default 40
+             */
+            many: number;
+            /**
+             * Pass
+             * @default 0
+             */
+            pass: number;
+            /**
+             * Shown
+             * @default all
+             * @enum {string}
+             */
+            shown: "all" | "gained" | "lost";
+            /**
+             * Yaml
+             * @default
+             */
+            yaml: string;
         };
         /**
          * ParameterOut
@@ -4459,6 +5029,20 @@ export interface components {
             value: string;
         };
         /**
+         * PlanChangeOut
+         * @description A change: of which part, what it was and is.
+         */
+        PlanChangeOut: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Part */
+            part: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * PlanIn
          * @description A changed plan; ``seen_version`` is the version the change was made from.
          */
@@ -4485,6 +5069,45 @@ export interface components {
             version: number;
             /** Versions */
             versions: components["schemas"]["PlanVersion"][];
+            /** Yaml */
+            yaml: string;
+        };
+        /**
+         * PlanProposalOut
+         * @description A plan proposed from the data, with its reasons, which stand as comments in its text as well.
+         */
+        PlanProposalOut: {
+            /** Reasons */
+            reasons: components["schemas"]["PlanReasonOut"][];
+            /** Yaml */
+            yaml: string;
+        };
+        /**
+         * PlanReasonOut
+         * @description Why a part of a proposed plan is as it is.
+         */
+        PlanReasonOut: {
+            /** Part */
+            part: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * PlanTextOut
+         * @description A version of the plan with its text.
+         */
+        PlanTextOut: {
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Note */
+            note: string;
+            /** Version */
+            version: number;
             /** Yaml */
             yaml: string;
         };
@@ -4560,6 +5183,22 @@ export interface components {
             title: string;
             /** Type */
             type: string;
+        };
+        /**
+         * ProblemAt
+         * @description A problem of a plan: lines and columns from 1.
+         */
+        ProblemAt: {
+            /** Column */
+            column: number;
+            /** Last Column */
+            last_column: number;
+            /** Last Line */
+            last_line: number;
+            /** Line */
+            line: number;
+            /** Says */
+            says: string;
         };
         /**
          * ProfileAnswer
@@ -5456,6 +6095,44 @@ export interface components {
             value: string;
         };
         /**
+         * SettleIn
+         * @description A plan as YAML, "" for the one in force; whether its pairs are held from now on.
+         */
+        SettleIn: {
+            /**
+             * Hold
+             * @default true
+             */
+            hold: boolean;
+            /**
+             * Yaml
+             * @default
+             */
+            yaml: string;
+        };
+        /**
+         * SettledPlanOut
+         * @description What a whole match found; what it changes is null until the other plan is settled as well.
+         */
+        SettledPlanOut: {
+            /** Clusters */
+            clusters: number;
+            /** Compared */
+            compared: number;
+            /** Cutting */
+            cutting: number | null;
+            /** Gained */
+            gained: number | null;
+            /** Joining */
+            joining: number | null;
+            /** Lost */
+            lost: number | null;
+            /** Same */
+            same: number;
+            /** Unsure */
+            unsure: number;
+        };
+        /**
          * ShareOut
          * @description How many of a source's records fail.
          */
@@ -5595,6 +6272,18 @@ export interface components {
             records_without_golden: number;
             /** Unsure Waiting */
             unsure_waiting: number;
+        };
+        /**
+         * StartingPlanOut
+         * @description A ready-made plan.
+         */
+        StartingPlanOut: {
+            /** About */
+            about: string;
+            /** Name */
+            name: string;
+            /** Yaml */
+            yaml: string;
         };
         /**
          * StepKindOut
@@ -5739,6 +6428,14 @@ export interface components {
             not?: components["schemas"]["Test"] | null;
         };
         /**
+         * TextIn
+         * @description A plan as YAML.
+         */
+        TextIn: {
+            /** Yaml */
+            yaml: string;
+        };
+        /**
          * TidyStepsIn
          * @description Changed tidy steps; ``seen_version`` is the version the change was made from (0: there was none).
          */
@@ -5814,6 +6511,46 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["TriedRow"][];
             trouble: components["schemas"]["TroubleOut"] | null;
+        };
+        /**
+         * TriedPlanOut
+         * @description What a plan does to the held pairs, which stand for all candidate pairs; ``exact`` if they are all.
+         */
+        TriedPlanOut: {
+            /** Against Settled */
+            against_settled: boolean;
+            /** Against Version */
+            against_version: number;
+            /** Comparisons */
+            comparisons: components["schemas"]["ComparisonShareOut"][];
+            /** Conditions */
+            conditions: components["schemas"]["ConditionCountOut"][];
+            curve: components["schemas"]["CurveOut"];
+            /** Exact */
+            exact: boolean;
+            /** Gained */
+            gained: number;
+            /** Held */
+            held: number;
+            /** Lost */
+            lost: number;
+            /** Measured Again */
+            measured_again: string[];
+            /** Number */
+            number: number;
+            /** Others Blocks */
+            others_blocks: boolean;
+            /** Passes */
+            passes: string[];
+            /** Records */
+            records: number;
+            /** Same Limit */
+            same_limit: number;
+            settled: components["schemas"]["SettledPlanOut"] | null;
+            /** Standing For */
+            standing_for: number;
+            /** Unsure Limit */
+            unsure_limit: number;
         };
         /**
          * TriedQueryOut
@@ -5904,6 +6641,27 @@ export interface components {
             steps: {
                 [key: string]: string;
             }[];
+        };
+        /**
+         * TryPlanIn
+         * @description A plan as YAML ("" for the one in force), which of its passes (from 0), against which version (0 for the one in force).
+         */
+        TryPlanIn: {
+            /**
+             * Against
+             * @default 0
+             */
+            against: number;
+            /**
+             * Pass
+             * @default 0
+             */
+            pass: number;
+            /**
+             * Yaml
+             * @default
+             */
+            yaml: string;
         };
         /**
          * UndoneOut
@@ -6053,6 +6811,20 @@ export interface components {
             content: components["schemas"]["SavedView"];
             /** Name */
             name: string;
+        };
+        /**
+         * VocabularyOut
+         * @description The words that a plan may use.
+         */
+        VocabularyOut: {
+            /** Comparisons */
+            comparisons: components["schemas"]["ComparisonWordOut"][];
+            /** Fields */
+            fields: components["schemas"]["FieldWordOut"][];
+            /** Takers */
+            takers: {
+                [key: string]: string;
+            };
         };
         /**
          * WaitingOut
@@ -6826,6 +7598,220 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RegisterOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_bench_api_registers__slug__bench_get: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    changed_clusters_api_registers__slug__bench_clusters_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryPlanIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClusterChangesOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    border_pairs_api_registers__slug__bench_pairs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BorderPairOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    settle_api_registers__slug__bench_settled_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    cancel_api_registers__slug__bench_settled_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    try_plan_api_registers__slug__bench_tried_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryPlanIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedPlanOut"];
                 };
             };
             /** @description Client Error */
@@ -8967,6 +9953,224 @@ export interface operations {
             };
         };
     };
+    check_plan_api_registers__slug__plan_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemAt"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    difference_api_registers__slug__plan_difference_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DifferenceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanChangeOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_drafts_api_registers__slug__plan_drafts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    make_draft_api_registers__slug__plan_drafts_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    keep_draft_api_registers__slug__plan_drafts__draft_id__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                draft_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    throw_draft_away_api_registers__slug__plan_drafts__draft_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                draft_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     estimate_plan_api_registers__slug__plan_estimate_post: {
         parameters: {
             query?: never;
@@ -8990,6 +10194,139 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EstimateOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    propose_api_registers__slug__plan_proposal_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanProposalOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    ready_made_api_registers__slug__plan_ready_made_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartingPlanOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    plan_version_api_registers__slug__plan_versions__version__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanTextOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    plan_words_api_registers__slug__plan_words_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VocabularyOut"];
                 };
             };
             /** @description Client Error */

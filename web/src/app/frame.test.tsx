@@ -67,19 +67,27 @@ describe("the frame", () => {
   });
 
   it("takes no draft of one register along to the same screen of another", async () => {
-    const plan = (title: string) => ({ version: 1, yaml: title, plan: { limits: {} }, keys: [], versions: [] });
+    const plan = (same: number) => ({
+      version: 1,
+      yaml: `title: x\nlimits: {same: ${same}, unsure: 0}\n`,
+      plan: { limits: {} },
+      keys: [],
+      versions: [],
+    });
     serve({
       "GET /api/registers": [register, SUPPLIERS],
       "GET /api/jobs": { jobs: [] },
-      "GET /api/registers/customers/plan": plan("title: Customers"),
-      "GET /api/registers/suppliers/plan": plan("title: Suppliers"),
+      "GET /api/registers/customers/plan": plan(4),
+      "GET /api/registers/suppliers/plan": plan(5),
+      "GET /api/registers/customers/plan/drafts": [],
+      "GET /api/registers/suppliers/plan/drafts": [],
     });
     const { router } = show(<PlanPage />, { path: "/r/customers/plan", pattern: "/r/:slug/plan", within: <Frame /> });
-    const draft = await screen.findByDisplayValue(/title: Customers/);
-    await userEvent.type(draft, "# mine");
+    const limit = async () => (await screen.findByLabelText<HTMLInputElement>("Same from, in bits")).value;
+    await userEvent.type(await screen.findByLabelText("Same from, in bits"), "4{Enter}");
+    expect(await limit()).toBe("44");
     await act(() => router.navigate("/r/suppliers/plan"));
-    expect(await screen.findByDisplayValue("title: Suppliers")).toBeTruthy();
-    expect(screen.queryByDisplayValue(/mine/)).toBeNull();
+    await waitFor(async () => expect(await limit()).toBe("5"));
   });
 
   it("lists the keys of the screen, and switches the theme for good", async () => {

@@ -50,10 +50,28 @@ def read_yaml(text: str) -> object:
 
 
 def plan_to_yaml(plan: MatchPlan) -> str:
-    """Return the plan as YAML that ``parse_plan`` reads back to an equal plan."""
-    document = plan.model_dump(mode="json")
-    return str(yaml.safe_dump(document, sort_keys=False, allow_unicode=True, width=110))
+    """Return the plan as YAML that ``parse_plan`` reads back to an equal plan; what is as usual is not said."""
+    document = plan.model_dump(mode="json", by_alias=True, exclude_defaults=True)
+    for part in (document, *document.get("passes", ())):
+        for name in ("keys", "narrow_by"):
+            if name in part.get("blocking", ()):
+                part["blocking"][name] = _Lines(part["blocking"][name])
+    return str(
+        yaml.dump(document, Dumper=_Dumper, sort_keys=False, allow_unicode=True, width=130, default_flow_style=None)
+    )
 
+
+class _Lines(list[str]):
+    """A list that is written with a line for each of its items."""
+
+
+class _Dumper(yaml.SafeDumper):
+    """Writes short parts on one line, and lists that are read line by line with a line each."""
+
+
+_Dumper.add_representer(
+    _Lines, lambda dumper, lines: dumper.represent_sequence("tag:yaml.org,2002:seq", lines, flow_style=False)
+)
 
 #: Brackets of one text; the reader of YAML goes one call deeper with each.
 _MOST_NESTED = 2_000

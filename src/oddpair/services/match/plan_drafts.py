@@ -41,7 +41,9 @@ def keep(
     draft = _draft(session, slug, draft_id)
     session.refresh(draft, with_for_update=True)
     if draft.version != seen_version:
-        raise Conflict(f"{draft.changed_by} changed this draft meanwhile. Look at theirs, or keep yours as another draft.")
+        raise Conflict(
+            f"{draft.changed_by} changed this draft meanwhile. Look at theirs, or keep yours as another draft."
+        )
     draft.title, draft.yaml, draft.version = title, yaml, seen_version + 1
     draft.changed_by, draft.changed_at = actor, datetime.now(UTC)
     return draft

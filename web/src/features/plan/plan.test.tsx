@@ -1,149 +1,276 @@
-import { screen, waitFor } from "@testing-library/react";
+import { act, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
-import { register } from "../../tests/examples";
+import { pair, register } from "../../tests/examples";
 import { serve, show } from "../../tests/render";
 import { PlanPage } from "./index";
 
 const BASE = "/api/registers/customers";
+const YAML = `title: Organisations
+kind: organisation
+limits:
+  same: 4.0
+  unsure: -6.0
+blocking:
+  keys:
+    - phone.end
+comparisons:
+  - {field: name, using: organisation_name, label: name}
+  - {field: phone, using: phone, label: phone}
+conditions:
+  - title: other name
+    when: {comparison: name, is: [different]}
+    then: at most unsure
+  - {title: same phone, when: {comparison: phone, is: [equal]}, then: same}
+`;
 const plan = {
   version: 2,
-  yaml: "title: Organisations\n",
-  plan: { limits: { same: 10, unsure: 3 } },
+  yaml: YAML,
+  plan: { limits: { same: 4, unsure: -6 } },
   keys: [{ expression: "phone.end", words: "phone.end (the whole value)" }],
-  versions: [{ version: 2, actor: "ann", note: "stricter", at: "2026-11-01T10:00:00Z" }],
+  versions: [
+    { version: 2, actor: "ann", note: "stricter", at: "2026-11-01T10:00:00Z" },
+    { version: 1, actor: "bo", note: "", at: "2026-10-01T10:00:00Z" },
+  ],
 };
-const run = {
-  id: 1,
-  at: "2026-11-01T10:00:00Z",
-  purpose: "standing",
-  title: "",
-  yaml: "",
-  report: {
-    plan_version: 2,
-    records: 2947,
-    compared: 83140,
-    bands: { same: 2865, unsure: 307, different: 79968, vetoed: 4 },
-    pairs_same: 2865,
-    pairs_unsure: 307,
-    clusters: 1220,
-    histogram: { from: -2, counts: [900, 5, 0, 12, 3] },
-    keys: [{ key: "phone.end", blocks: 731, largest_block: 17, pairs_proposed: 3016, pairs_first_found: 863 }],
-    left_out: [{ key: "name|rarest 2", value: "marine", records: 612 }],
-    ignored_decisions: 1,
-    seconds: {},
+const words = {
+  fields: [
+    { name: "name", label: "Name" },
+    { name: "phone", label: "Phone" },
+    { name: "email", label: "E-mail" },
+  ],
+  comparisons: [
+    { name: "organisation_name", levels: { equal: "the names are the same", different: "other" }, options: {} },
+    { name: "phone", levels: { equal: "the phone is the same", different: "other" }, options: {} },
+    { name: "exact", levels: { equal: "the same", different: "other" }, options: {} },
+  ],
+  takers: { whole: "the whole value", first: "its first n letters" },
+};
+const bench = {
+  warm: true,
+  running: false,
+  stage: "",
+  done: 0,
+  total: 0,
+  seconds: 1.2,
+  error: "",
+  records: 2947,
+  kept_bytes: 1000,
+  pace_s: 20,
+  pace_decisions: 0,
+};
+const bins = (filled: Record<number, number>) => Array.from({ length: 400 }, (_, bin) => filled[bin] ?? 0);
+/** Forty pairs at 10 bits, four at 0. */
+const tried = {
+  passes: ["Organisations"],
+  number: 0,
+  records: 2947,
+  held: 44,
+  standing_for: 44,
+  exact: true,
+  same_limit: 4,
+  unsure_limit: -6,
+  curve: {
+    low: -40,
+    per_bit: 4,
+    free: bins({ 200: 40, 160: 4 }),
+    capped: bins({}),
+    joining: bins({ 200: 30 }),
+    spread: bins({}),
+    fixed_same: 0,
+    fixed_unsure: 0,
+    fixed_different: 0,
+    always_joined: 0,
   },
+  gained: 3,
+  lost: 0,
+  conditions: [
+    { title: "other name", then: "at most unsure", holds: 10, decides: 10, best_place: 2 },
+    { title: "same phone", then: "same", holds: 20, decides: 15, best_place: 1 },
+  ],
+  comparisons: [{ name: "phone", label: "phone", decides: 12 }],
+  measured_again: [],
+  others_blocks: false,
+  settled: { same: 41, unsure: 3, clusters: 2917, compared: 44, gained: 1, lost: 0, joining: 1, cutting: 0 },
+  against_version: 2,
+  against_settled: true,
 };
+const border = [6, 3, -2].map((score, place) => ({
+  left: { ...pair.left, id: 2 * place + 1 },
+  right: { ...pair.right, id: 2 * place + 2 },
+  score,
+  verdict: score >= 4 ? "same" : "unsure",
+  verdict_before: "unsure",
+  condition: "",
+  evidence: pair.evidence,
+  reason: `Reason ${place}.`,
+  decided: null,
+}));
 
-function open(more: Record<string, unknown> = {}) {
+function open(more: Record<string, unknown> = {}, path = "/r/customers/plan") {
   const asked = serve({
     "GET /api/registers": [register],
     [`GET ${BASE}/plan`]: plan,
-    [`GET ${BASE}/runs`]: [run],
+    [`GET ${BASE}/plan/drafts`]: [],
+    [`GET ${BASE}/plan/words`]: words,
+    [`GET ${BASE}/plan/ready-made`]: [{ name: "Cautious", about: "Merges what is sure.", yaml: `${YAML}# cautious\n` }],
+    [`POST ${BASE}/plan/check`]: [],
+    [`POST ${BASE}/plan/drafts`]: {
+      id: 7,
+      title: "Draft",
+      yaml: "",
+      based_on: 2,
+      version: 1,
+      actor: "me",
+      changed_by: "me",
+      changed_at: "2026-11-02T10:00:00Z",
+    },
+    [`GET ${BASE}/bench`]: bench,
+    [`POST ${BASE}/bench/tried`]: tried,
+    [`POST ${BASE}/bench/pairs`]: border,
+    [`POST ${BASE}/bench/settled`]: null,
+    [`GET ${BASE}/runs`]: [],
     ...more,
   });
-  show(<PlanPage />, { path: "/r/customers/plan", pattern: "/r/:slug/plan" });
+  show(<PlanPage />, { path, pattern: "/r/:slug/plan" });
   return asked;
 }
 
+const kept = (asked: ReturnType<typeof open>) =>
+  asked.filter(({ method, path }) => method === "POST" && path === `${BASE}/plan/drafts`);
+
+const keptText = (asked: ReturnType<typeof open>) => (kept(asked)[0]?.body as { yaml: string } | undefined)?.yaml;
+
 describe("the plan bench", () => {
-  it("shows what the run found, per key, and what was left out", async () => {
-    const { container } = { container: document.body };
-    open();
-    expect(await screen.findByText("83 140")).toBeTruthy();
-    expect(screen.getByText("863")).toBeTruthy();
-    expect(screen.getByText(/name\|rarest 2 = marine \(612 records\)/)).toBeTruthy();
-    expect(screen.getByText("1 decision contradict others and could not be followed.")).toBeTruthy();
-    // Bins without pairs are not drawn; the others tell their figures.
-    expect([...container.querySelectorAll("rect title")].map((title) => title.textContent)).toEqual([
-      "-2 to -1 bits: 900 pairs",
-      "-1 to 0 bits: 5 pairs",
-      "1 to 2 bits: 12 pairs",
-      "2 to 3 bits: 3 pairs",
-    ]);
-  });
-
-  it("tells every pass with its counts, which lead to their records, and tries a plan beside the standing run", async () => {
-    const of = (title: string, same: number) => ({
-      title,
-      counts: { in: 90, same, several: 2, unsure: 3, left: 5 },
-      histogram: run.report.histogram,
-      keys: [{ ...run.report.keys[0], key: `${title}|whole` }],
-      left_out: [],
-    });
-    const passes = [of("strict", 80), of("loose", 0)];
-    const trial = { ...run, id: 7, purpose: "trial", title: "two passes", report: { ...run.report, passes } };
-    const asked = open({
-      [`GET ${BASE}/runs`]: [trial, run],
-      [`POST ${BASE}/trials`]: {},
-      [`DELETE ${BASE}/runs/7`]: null,
-    });
-    await userEvent.click(await screen.findByRole("button", { name: /Run: The standing run/ }));
-    await userEvent.click(await screen.findByRole("option", { name: /Trial two passes/ }));
-    const link = await screen.findByRole("link", { name: "80" });
-    expect(link.getAttribute("href")).toBe("/r/customers/tidy?run=7&pass=1&outcome=same");
-    expect(screen.getByText("strict|whole")).toBeTruthy();
-    await userEvent.click(screen.getByRole("button", { name: "2. loose" }));
-    expect(screen.getByText("loose|whole")).toBeTruthy();
-    await userEvent.type(screen.getByLabelText("Match plan as YAML"), "x: 1");
-    await userEvent.click(screen.getByRole("button", { name: "Try it" }));
-    await waitFor(() => expect(asked.find(({ path }) => path === `${BASE}/trials`)?.body).toMatchObject({ title: "" }));
-    await userEvent.click(screen.getByRole("button", { name: "Clear this trial away" }));
-    await waitFor(() => expect(asked.some(({ method }) => method === "DELETE")).toBe(true));
-  });
-
-  it("estimates the pairs of the plan as it stands in the editor", async () => {
-    const asked = open({
-      [`POST ${BASE}/plan/estimate`]: {
-        records: 2947,
-        sampled: 2000,
-        keys: [{ key: "email", pairs: 1200, largest_block: 9 }],
-      },
-    });
-    await userEvent.type(await screen.findByLabelText("Match plan as YAML"), "x: 1");
-    await userEvent.click(screen.getByRole("button", { name: "Estimate pairs" }));
-    expect(await screen.findByText(/About 1 200 pairs among 2 947 records.*told from 2 000 records/)).toBeTruthy();
-    expect(asked.find((call) => call.method === "POST")?.body).toEqual({ yaml: "title: Organisations\nx: 1" });
-  });
-
-  it("saves a change as a new version, with the version it was made from", async () => {
-    const asked = open({ [`PUT ${BASE}/plan`]: { ...plan, version: 3 } });
-    const editor = await screen.findByLabelText("Match plan as YAML");
-    expect(screen.queryByRole("button", { name: "Save as version 3" })).toBeNull();
-    await userEvent.type(editor, "x: 1");
-    await userEvent.type(screen.getByLabelText("What changes and why"), "try");
-    await userEvent.click(screen.getByRole("button", { name: "Save as version 3" }));
+  it("shows what the plan does, and what a limit would do while it is moved by key", async () => {
+    const asked = open();
+    expect(await screen.findByText("pairs the same")).toBeTruthy();
+    const figure = (name: string) =>
+      screen.getByText(name).previousSibling?.textContent ??
+      screen.getByText(name).parentElement?.querySelector("dd")?.textContent;
+    expect(figure("pairs the same")).toBe("40");
+    expect(figure("pairs in doubt")).toBe("4");
+    expect(screen.getByText(/41 pairs the same/)).toBeTruthy();
+    const slider = screen.getByRole("slider", { name: /same from/ });
+    slider.focus();
+    await userEvent.keyboard("{ArrowLeft}");
+    const same = await screen.findByLabelText<HTMLInputElement>("Same from, in bits");
+    expect(same.value).toBe("3.75");
+    await waitFor(() => expect(kept(asked)[0]?.body).toMatchObject({ based_on: 2 }));
+    expect(keptText(asked)).toContain("same: 3.75");
     await waitFor(() =>
-      expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({
-        yaml: "title: Organisations\nx: 1",
-        note: "try",
+      expect(
+        asked.some(
+          ({ path, body }) => path === `${BASE}/bench/tried` && (body as { yaml: string }).yaml.includes("3.75"),
+        ),
+      ).toBe(true),
+    );
+  });
+
+  it("a limit follows the pointer, and is set where it is let go", async () => {
+    open();
+    const slider = await screen.findByRole("slider", { name: /in doubt from/ });
+    const drawing = slider.closest("svg") as SVGSVGElement;
+    drawing.getBoundingClientRect = () => ({ left: 0, width: 640, top: 0, height: 190 }) as DOMRect;
+    fireEvent.pointerDown(slider, { clientX: 300 });
+    fireEvent.pointerMove(drawing, { clientX: 400 });
+    const followed = Number(slider.getAttribute("aria-valuenow"));
+    expect(screen.getByLabelText<HTMLInputElement>("In doubt from, in bits").value).toBe("-6");
+    fireEvent.pointerUp(drawing, { clientX: 400 });
+    await waitFor(() =>
+      expect(screen.getByLabelText<HTMLInputElement>("In doubt from, in bits").value).toBe(`${followed}`),
+    );
+  });
+
+  it("walks along the pairs at the border and decides on the spot", async () => {
+    const asked = open({ [`POST ${BASE}/decisions`]: {} });
+    await userEvent.click(await screen.findByRole("button", { name: "3 gained" }));
+    const list = await screen.findByRole("list", { name: "Pairs by score" });
+    expect(within(list).getByText("limit 4")).toBeTruthy();
+    expect(within(list).getAllByText("unsure → same")).toHaveLength(1);
+    expect(asked.find(({ path }) => path === `${BASE}/bench/pairs`)?.body).toMatchObject({ shown: "gained", limit: 4 });
+    await userEvent.keyboard("s");
+    await waitFor(() =>
+      expect(asked.find(({ path }) => path === `${BASE}/decisions`)?.body).toMatchObject({
+        left_id: 1,
+        right_id: 2,
+        verdict: "same",
+      }),
+    );
+    await userEvent.keyboard("{ArrowDown}d");
+    await waitFor(() =>
+      expect(asked.filter(({ path }) => path === `${BASE}/decisions`)[1]?.body).toMatchObject({
+        left_id: 5,
+        verdict: "different",
+      }),
+    );
+  });
+
+  it("edits the plan as a form: a comparison, a condition, a key, an order", async () => {
+    open();
+    await userEvent.click(await screen.findByRole("button", { name: /^phone phone/ }));
+    const byHand = screen.getByLabelText("Bits of equal");
+    await userEvent.type(byHand, "9{Enter}");
+    await userEvent.click(screen.getByRole("button", { name: "Put first what catches most" }));
+    await userEvent.click(screen.getByRole("button", { name: "Text" }));
+    const text = await screen.findByLabelText("Match plan as YAML");
+    expect(text.textContent).toContain("bits: { equal: 9 }".replaceAll(" }", "}").replaceAll("{ ", "{"));
+    const written = text.textContent ?? "";
+    expect(written.indexOf("same phone")).toBeLessThan(written.indexOf("other name"));
+  });
+
+  it("lists every problem with its line, and puts nothing in force that has one", async () => {
+    open({
+      [`POST ${BASE}/plan/check`]: [{ says: "no such field", line: 3, column: 3, last_line: 3, last_column: 7 }],
+    });
+    expect(await screen.findByText("line 3: no such field")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "No longer compare phone" }));
+    expect((await screen.findByRole<HTMLButtonElement>("button", { name: "Put in force…" })).disabled).toBe(true);
+  });
+
+  it("puts a draft in force with the version it saw, and lays other plans on the bench", async () => {
+    const asked = open({ [`PUT ${BASE}/plan`]: { ...plan, version: 3 } });
+    await userEvent.click(await screen.findByRole("button", { name: "Open…" }));
+    await userEvent.click(await screen.findByRole("button", { name: /^Cautious/ }));
+    await waitFor(() => expect(kept(asked)[0]?.body).toMatchObject({ title: "Cautious" }));
+    await userEvent.click(await screen.findByRole("button", { name: "Put in force…" }));
+    await userEvent.type(screen.getByLabelText("What changes and why"), "safer");
+    await userEvent.click(screen.getByRole("button", { name: "Put in force" }));
+    await waitFor(() =>
+      expect(asked.find(({ method, path }) => method === "PUT" && path === `${BASE}/plan`)?.body).toMatchObject({
+        note: "safer",
         seen_version: 2,
       }),
     );
   });
 
-  it("keeps what was typed when the plan is refused", async () => {
-    open({ [`PUT ${BASE}/plan`]: 422 });
-    const editor = (await screen.findByLabelText("Match plan as YAML")) as HTMLTextAreaElement;
-    await userEvent.type(editor, "oops");
-    await userEvent.click(screen.getByRole("button", { name: "Save as version 3" }));
-    expect((await screen.findByRole("alert")).textContent).toContain("problem 422");
-    expect(editor.value).toContain("oops");
-    await userEvent.click(screen.getByRole("button", { name: "Back to version 2" }));
-    expect(editor.value).toBe(plan.yaml);
+  it("keeps what was typed when somebody else changed the draft", async () => {
+    const draft = {
+      id: 7,
+      title: "Ours",
+      yaml: YAML,
+      based_on: 2,
+      version: 4,
+      actor: "bo",
+      changed_by: "bo",
+      changed_at: "2026-11-02T10:00:00Z",
+    };
+    const asked = open(
+      { [`GET ${BASE}/plan/drafts`]: [draft], [`PUT ${BASE}/plan/drafts/7`]: 409 },
+      "/r/customers/plan?draft=7",
+    );
+    const same = await screen.findByLabelText("Same from, in bits");
+    await userEvent.clear(same);
+    await userEvent.type(same, "8{Enter}");
+    await userEvent.click(await screen.findByRole("button", { name: "Keep mine as another draft" }));
+    await waitFor(() => expect(keptText(asked)).toContain("same: 8"));
   });
 
-  it("says why a run is due, and starts one", async () => {
-    const asked = open({
-      "GET /api/registers": [{ ...register, run_due: ["the plan changed since the last run"] }],
-      [`GET ${BASE}/runs`]: [],
-      [`POST ${BASE}/runs`]: {},
-    });
-    expect(await screen.findByText("A run is due: the plan changed since the last run.")).toBeTruthy();
-    expect(await screen.findByText("Nothing was matched yet.")).toBeTruthy();
-    await userEvent.click(screen.getByRole("button", { name: "Run the match" }));
-    await waitFor(() =>
-      expect(asked.some(({ method, path }) => method === "POST" && path === `${BASE}/runs`)).toBe(true),
-    );
+  it("warms a cold bench once, and says how far it is", async () => {
+    const asked = open({ [`GET ${BASE}/bench`]: { ...bench, warm: false } });
+    expect(await screen.findByText("The bench is being warmed.")).toBeTruthy();
+    await waitFor(() => expect(asked.filter(({ path }) => path === `${BASE}/bench/settled`)).toHaveLength(1));
+    await act(() => new Promise((resolve) => setTimeout(resolve, 50)));
+    expect(asked.filter(({ path }) => path === `${BASE}/bench/settled`)).toHaveLength(1);
   });
 });

@@ -1,5 +1,5 @@
-import { count } from "../../domain/format";
-import type { PassReport } from "./queries";
+import { count } from "../../../domain/format";
+import type { PassReport } from "../queries";
 
 /** With many sources, only those that share most are told. */
 const MOST_TOLD = 8;

@@ -1,7 +1,7 @@
 import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { expect, test } from "vitest";
-import { serve, show } from "../../tests/render";
+import { serve, show } from "../../../tests/render";
 import { WordingNote } from "./WordingNote";
 
 const habits = [

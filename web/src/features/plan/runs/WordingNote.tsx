@@ -1,7 +1,7 @@
 import { useNavigate, useParams } from "react-router";
-import { count } from "../../domain/format";
-import { Button, Trouble } from "../../ui";
-import { useListOfWords, type WordHabit } from "./queries";
+import { count } from "../../../domain/format";
+import { Button, Trouble } from "../../../ui";
+import { useListOfWords, type WordHabit } from "../queries";
 
 const MOST_TOLD = 8;
 

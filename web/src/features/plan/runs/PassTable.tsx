@@ -1,7 +1,7 @@
 import { Link } from "react-router";
-import { count } from "../../domain/format";
-import { CELL, HEAD } from "../../ui";
-import type { PassReport } from "./queries";
+import { count } from "../../../domain/format";
+import { CELL, HEAD } from "../../../ui";
+import type { PassReport } from "../queries";
 
 const COLUMNS = ["in", "same before", "same", "several", "unsure", "left"];
 

@@ -1,7 +1,7 @@
 import { useSearchParams } from "react-router";
-import { moment } from "../../domain/format";
-import { Button, Choice, notify } from "../../ui";
-import { type Plan, type Run, useClearRun } from "./queries";
+import { moment } from "../../../domain/format";
+import { Button, Choice, notify } from "../../../ui";
+import { type Plan, type Run, useClearRun } from "../queries";
 import { RunView } from "./RunView";
 
 const named = (run: Run) =>

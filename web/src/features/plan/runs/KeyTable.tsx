@@ -1,5 +1,5 @@
-import { count } from "../../domain/format";
-import { CELL, HEAD } from "../../ui";
+import { count } from "../../../domain/format";
+import { CELL, HEAD } from "../../../ui";
 
 interface Props {
   heads: readonly string[];

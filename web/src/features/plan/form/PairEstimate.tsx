@@ -1,7 +1,7 @@
-import { count } from "../../domain/format";
-import { Button, Trouble } from "../../ui";
-import { KeyTable } from "./KeyTable";
-import { useEstimate } from "./queries";
+import { count } from "../../../domain/format";
+import { Button, Trouble } from "../../../ui";
+import { useEstimate } from "../queries";
+import { KeyTable } from "../runs/KeyTable";
 
 /** How many pairs each key of the plan as it stands in the editor will propose; asked for, since it reads many records. */
 export function PairEstimate({ slug, yaml }: { slug: string; yaml: string }) {

@@ -1,11 +1,11 @@
 import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { count, counted, moment } from "../../domain/format";
+import { count, counted, moment } from "../../../domain/format";
+import { type PassReport, type Plan, passesOf, type Run, type RunReport } from "../queries";
 import { ContestNote } from "./ContestNote";
 import { Histogram } from "./Histogram";
 import { KeyTable } from "./KeyTable";
 import { PassTable } from "./PassTable";
-import { type PassReport, type Plan, passesOf, type Run, type RunReport } from "./queries";
 import { WordingNote } from "./WordingNote";
 
 function Figures({ report }: { report: RunReport }) {

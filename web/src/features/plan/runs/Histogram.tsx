@@ -1,6 +1,6 @@
 import { scaleLinear, scaleSymlog } from "d3-scale";
-import { count } from "../../domain/format";
-import type { PassReport } from "./queries";
+import { count } from "../../../domain/format";
+import type { PassReport } from "../queries";
 
 const WIDTH = 560;
 const HEIGHT = 170;
