@@ -195,7 +195,7 @@ def test_plans_with_passes_are_read_written_and_checked() -> None:
     assert [one.title for one, _ in again.in_order()] == ["strict", "pass 0"]
     document = plan_to_yaml(plan)
     wrong = {
-        "works_on: everything": ("works_on: unmatched", "first pass works on everything"),
+        "title: strict": ("title: strict\n  works_on: unmatched", "first pass works on everything"),
         "title: pass 0": ("title: strict", "two are called 'strict'"),
         "one_to_one: true": ("one_side: {address.cit: [Whitby]}", "no tidy field 'address.cit'"),
     }

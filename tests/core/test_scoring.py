@@ -167,3 +167,22 @@ def test_rivals_and_experience_have_lines_of_their_own_and_rivals_a_word_in_the_
     assert sum(item.bits for item in told) == pytest.approx(-1.8)
     assert [item.level for item in told if item.level in ("experience", "rivals")] == ["experience", "rivals"]
     assert sentence_of(told) == "The names are the same, but another record fits as well."
+
+
+RELATIVES: list[tuple[str, str, Row]] = [
+    ("A", "1", {"name": "Brackwater Chandlery Scarborough Ltd", "address": "4 Quay Street, Whitby", "phone": "01632 960123"}),
+    ("B", "2", {"name": "Brackwater Chandlery Whitby Ltd", "address": "4 Quay Street, Whitby", "phone": "01632 960123"}),
+    ("C", "3", {"name": "Brackwater Chandlery", "address": "9 Mill Lane, Whitby", "phone": "01632 960123"}),
+]  # fmt: skip
+
+
+def test_who_reaches_the_upper_limit_is_no_relative_however_low_it_is() -> None:
+    tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(RELATIVES))
+    left, right = (np.array([place], np.int32) for place in (0, 2))
+    scorer = Scorer(tidy, PLAN)
+    bits, taken = float(scorer.parts(left, right).bits[0]), float(scorer.parts(left, right).relatives[0])
+    clustering = PLAN.clustering.model_copy(update={"relatives_below": bits + 10})
+    for same, apart in ((bits - taken / 2, True), (bits - 0.01, False)):
+        limits = PLAN.limits.model_copy(update={"same": same, "unsure": bits - 5})
+        plan = PLAN.model_copy(update={"limits": limits, "clustering": clustering, "conditions": ()})
+        assert Scorer(tidy, plan).score_within_clusters(left, right).vetoed.tolist() == [apart]

@@ -180,9 +180,10 @@ class Scorer:
         holding = [
             number for number, condition in enumerate(self.plan.conditions) if condition.then == "at most unsure"
         ]
-        related = (parts.bits < self.plan.clustering.relatives_below) & (
-            parts.bits - parts.relatives >= self.plan.limits.same
-        )
+        limits = self.plan.limits
+        # Who reaches the upper limit in spite of what relatives share is no relative.
+        below = min(self.plan.clustering.relatives_below, limits.same)
+        related = (parts.bits < below) & (parts.bits - parts.relatives >= limits.same)
         apart = scored.vetoed | related | np.isin(scored.condition, holding)
         return ScoredPairs(scored.bits, scored.levels, apart, scored.condition)
 
