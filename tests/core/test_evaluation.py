@@ -95,7 +95,8 @@ def test_the_interval_of_a_share_holds_it_and_narrows_with_more_decisions(hits: 
 
 def test_estimates_from_a_sample_hold_the_truth() -> None:
     strata = [Stratum(True, 1000, 50, 50), Stratum(True, 500, 50, 45), Stratum(False, 400, 50, 10)]
-    precision, recall = estimate_quality(strata)
+    quality = estimate_quality(strata)
+    precision, recall = quality.precision, quality.recall
     assert precision.low < 1450 / 1500 < precision.high
     assert recall.low < 1450 / 1530 < recall.high
     assert precision.high - precision.low < 0.15

@@ -86,7 +86,7 @@ def test_incoming_records_meet_golden_ones_only(customers: str, sessions: Sessio
     merge.merge(sessions, customers, actor="ann")
     plan = default_plan(RegisterKind.ORGANISATION)
     golden = plan_to_yaml(plan) + "\n"
-    since = golden.replace("incoming: anything", "incoming: golden records")
+    since = golden + "scope: {incoming: golden records}\n"
     outcome = run_plan.run_plan(sessions, customers, nothing, trial=run_plan.Trial("", since))
     # Everything is in a golden record already: nothing comes in.
     assert outcome["compared"] == 0

@@ -11,6 +11,7 @@ from ..settings import Settings
 from ..version import VERSION
 from . import (
     bench,
+    bench_measure,
     bridge,
     clusters,
     counterparts,
@@ -58,6 +59,7 @@ _ROUTERS = (
     plans,
     plan_drafts,
     bench,
+    bench_measure,
     review,
     clusters,
     counterparts,

@@ -1,11 +1,15 @@
 """Two records compared on the spot, though no run brought them together, with the stage at which they were lost."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import NamedTuple
 
 import numpy as np
 
 from .blocking import build_index, keys_that_bring
+from .blocking.key_values import key_values
+from .compare import comparison
 from .explain import Beside, Evidence, explain_pair, sentence_of
 from .plan import MatchPlan
 from .records import RecordSet
@@ -17,24 +21,72 @@ class LostAt(StrEnum):
 
     SOURCES = "sources"
     KEYS = "keys"
+    LARGE_BLOCK = "large block"
     SCORE = "score"
     NOWHERE = "nowhere"
+
+
+@dataclass(frozen=True, slots=True)
+class KeyOfPair:
+    """What a blocking key takes of either record; ``shared`` if one of them is the same."""
+
+    key: str
+    left: tuple[str, ...]
+    right: tuple[str, ...]
+
+    @property
+    def shared(self) -> bool:
+        """Whether both records have a value of the key."""
+        return bool(set(self.left) & set(self.right))
+
+
+def keys_of_pair(records: RecordSet, plan: MatchPlan, left: int, right: int) -> tuple[KeyOfPair, ...]:
+    """Return what every blocking key of a plan of a single pass takes of two tidy records."""
+    told = []
+    for key in plan.blocking_keys():
+        owners, values, spell = key_values(records, key)
+        one, other = (tuple(spell(int(value)) for value in values[owners == record]) for record in (left, right))
+        told.append(KeyOfPair(key.expression, one, other))
+    return tuple(told)
 
 
 _IN_WORDS = {
     LostAt.SOURCES: "Records of these sources are not compared with each other.",
     LostAt.KEYS: "They share no blocking key, so that they were never compared.",
+    LostAt.LARGE_BLOCK: "They share a key that more records share than are compared, and differ in what narrows that block.",
     LostAt.SCORE: "They were compared, and too little speaks for them.",
     LostAt.NOWHERE: "A run over these records would bring them together.",
 }
 
 
+class LevelOfPair(NamedTuple):
+    """The level at which two records come out in a comparison of a plan; "missing" where one of them holds nothing."""
+
+    name: str
+    label: str
+    level: str
+
+
+def levels_of_pair(plan: MatchPlan, levels: Sequence[int]) -> tuple[LevelOfPair, ...]:
+    """Return the levels of a pair by name, from their numbers."""
+    return tuple(
+        LevelOfPair(rule.name, rule.label, comparison(rule.using).levels[number])
+        for rule, number in zip(plan.comparisons, levels, strict=True)
+    )
+
+
+def lost_in_words(lost_at: LostAt) -> str:
+    """Return in words where two records were lost."""
+    return _IN_WORDS[lost_at]
+
+
 @dataclass(frozen=True, slots=True)
 class OnTheSpot:
-    """What comparing says of two records: the ``score`` in bits, the evidence, a sentence; ``keys`` that both share; where they were lost,
-    in words; ``among`` how many records chance agreement was judged."""
+    """What comparing says of two records: the ``score`` in bits, the ``level`` of every comparison, the evidence, a sentence; ``keys`` that
+    both share; where they were lost, in words; ``among`` how many records chance agreement was judged."""
 
     score: float
+    levels: tuple[LevelOfPair, ...]
     evidence: tuple[Evidence, ...]
     reason: str
     keys: tuple[str, ...]
@@ -68,4 +120,13 @@ def compare_on_the_spot(
         lost_at = LostAt.SOURCES
     elif not shared and not few:
         lost_at = LostAt.KEYS
-    return OnTheSpot(score, evidence, sentence_of(evidence), shared, lost_at, _IN_WORDS[lost_at], len(records))
+    return OnTheSpot(
+        score,
+        levels_of_pair(plan, parts.levels[:, 0].tolist()),
+        evidence,
+        sentence_of(evidence),
+        shared,
+        lost_at,
+        _IN_WORDS[lost_at],
+        len(records),
+    )

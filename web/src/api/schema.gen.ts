@@ -432,6 +432,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/bench/learned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Learn
+         * @description What all decisions in force teach; nothing is kept until the plan is.
+         */
+        post: operations["learn_api_registers__slug__bench_learned_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/bench/measured": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure Plan
+         * @description How good a plan is, by all decisions in force.
+         */
+        post: operations["measure_plan_api_registers__slug__bench_measured_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/bench/outside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Outside
+         * @description Begin to hold some records, drawn by chance, against all others that no block brings them together with.
+         */
+        post: operations["look_outside_api_registers__slug__bench_outside_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/bench/outside/pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Outside Pairs
+         * @description Pairs from outside the blocks that nobody decided yet, those that score highest first.
+         */
+        post: operations["outside_pairs_api_registers__slug__bench_outside_pairs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/bench/pair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Pair
+         * @description Everything a plan says of two records, or of values that are typed.
+         */
+        post: operations["look_at_pair_api_registers__slug__bench_pair_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/bench/pairs": {
         parameters: {
             query?: never;
@@ -446,6 +546,46 @@ export interface paths {
          * @description Held pairs on either side of a limit, from the highest score down.
          */
         post: operations["border_pairs_api_registers__slug__bench_pairs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/bench/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw Sample
+         * @description Draw pairs to decide, fairly, into the sample that the register is measured by.
+         */
+        post: operations["draw_sample_api_registers__slug__bench_sample_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/bench/sample/pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sample Pairs
+         * @description Pairs of the sample that nobody decided yet, in the order in which they were drawn.
+         */
+        post: operations["sample_pairs_api_registers__slug__bench_sample_pairs_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -476,6 +616,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/bench/teaching": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Teaching Pairs
+         * @description Pairs nobody decided yet whose answers would teach most, the one that teaches most first.
+         */
+        post: operations["teaching_pairs_api_registers__slug__bench_teaching_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/bench/tried": {
         parameters: {
             query?: never;
@@ -490,6 +650,26 @@ export interface paths {
          * @description What a plan does to the held pairs, at once; 503 until the bench is warm.
          */
         post: operations["try_plan_api_registers__slug__bench_tried_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/bench/unlearned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Unlearn
+         * @description A plan as it was before it learned.
+         */
+        post: operations["unlearn_api_registers__slug__bench_unlearned_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3509,6 +3689,25 @@ export interface components {
             yaml: string;
         };
         /**
+         * DifferenceOut
+         * @description A figure before and after, with the 95 % interval of what is gained; the verdict is "not shown" where that holds 0.
+         */
+        DifferenceOut: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "better" | "worse" | "not shown";
+        };
+        /**
          * DisagreementOut
          * @description A standing decision and a second look that disagrees with it.
          */
@@ -3574,6 +3773,45 @@ export interface components {
             yaml: string;
         };
         /**
+         * DrawIn
+         * @description How many pairs to draw; into the sample that is there, or ``anew``, by this plan.
+         */
+        DrawIn: {
+            /**
+             * Against
+             * @default 0
+             */
+            against: number;
+            /**
+             * Anew
+             * @default false
+             */
+            anew: boolean;
+            /**
+             * Many
+             * @default 60
+             */
+            many: number;
+            /**
+             * Pass
+             * @default 0
+             */
+            pass: number;
+            /**
+             * Yaml
+             * @default
+             */
+            yaml: string;
+        };
+        /**
+         * DrawnOut
+         * @description How many pairs were drawn.
+         */
+        DrawnOut: {
+            /** Drawn */
+            drawn: number;
+        };
+        /**
          * EarlierRulesOut
          * @description A change of rules or form, which can be taken back.
          */
@@ -3589,6 +3827,16 @@ export interface components {
             entry_id: number;
             /** Summary */
             summary: string;
+        };
+        /**
+         * EditedOut
+         * @description A plan as YAML, and as edits of the one sent.
+         */
+        EditedOut: {
+            /** Edits */
+            edits: components["schemas"]["PlanEditOut"][];
+            /** Yaml */
+            yaml: string;
         };
         /**
          * EncodingOut
@@ -4183,6 +4431,16 @@ export interface components {
             worker: boolean;
         };
         /**
+         * HeldOutOut
+         * @description On decisions set aside: the share of right verdicts, and how surely what was decided was foreseen (0 certain, -1 a coin).
+         */
+        HeldOutOut: {
+            /** Decisions */
+            decisions: number;
+            foreseen: components["schemas"]["DifferenceOut"];
+            right: components["schemas"]["DifferenceOut"];
+        };
+        /**
          * HeldValueOut
          * @description A distinct value that records hold of a field or group, and which do.
          */
@@ -4309,6 +4567,20 @@ export interface components {
             pairs: number;
         };
         /**
+         * KeyOfPairOut
+         * @description What a blocking key takes of either side, and whether one value is the same.
+         */
+        KeyOfPairOut: {
+            /** Key */
+            key: string;
+            /** Left */
+            left: string[];
+            /** Right */
+            right: string[];
+            /** Shared */
+            shared: boolean;
+        };
+        /**
          * KindOut
          * @description A kind of doubt, in words, and how many such doubts wait.
          */
@@ -4349,6 +4621,48 @@ export interface components {
             version: number;
         };
         /**
+         * LearnIn
+         * @description ``wrong_weighs``: as many missed pairs weigh as much as one wrong one.
+         */
+        LearnIn: {
+            /**
+             * Against
+             * @default 0
+             */
+            against: number;
+            /**
+             * Pass
+             * @default 0
+             */
+            pass: number;
+            /**
+             * Wrong Weighs
+             * @default 1
+             */
+            wrong_weighs: number;
+            /**
+             * Yaml
+             * @default
+             */
+            yaml: string;
+        };
+        /**
+         * Learning
+         * @description That a plan was learned from so many ``decisions`` for one of its passes, and what it said before: with these ``limits`` and
+         *     ``probabilities``, and without what its comparisons ``learned``, it is the plan that it was.
+         */
+        Learning: {
+            /** Decisions */
+            decisions: number;
+            limits: components["schemas"]["Limits"];
+            /**
+             * Of Pass
+             * @default 0
+             */
+            of_pass: number;
+            probabilities: components["schemas"]["Probabilities"];
+        };
+        /**
          * LeasesIn
          * @description The doubts that a desk has before it, as (left, right): the one in view and the next ones; of a cluster both are its number.
          */
@@ -4360,6 +4674,68 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * LessonOut
+         * @description What decisions teach: slope and shift of scores, limits (before and after), bits of levels; what that is worth on decisions set
+         *     aside; the learned plan as YAML and as edits of the one sent.
+         */
+        LessonOut: {
+            /** Against Conditions */
+            against_conditions: number;
+            /** By Condition */
+            by_condition: number;
+            /** Decisions */
+            decisions: number;
+            /** Edits */
+            edits: components["schemas"]["PlanEditOut"][];
+            held_out: components["schemas"]["HeldOutOut"] | null;
+            /** Levels */
+            levels: components["schemas"]["LevelLessonOut"][];
+            /** Same */
+            same: number;
+            /** Same Before */
+            same_before: number;
+            /** Same From */
+            same_from: number;
+            /** Shift */
+            shift: number;
+            /** Slope */
+            slope: number;
+            /** Unsure Before */
+            unsure_before: number;
+            /** Unsure From */
+            unsure_from: number;
+            /** Yaml */
+            yaml: string;
+        };
+        /**
+         * LevelLessonOut
+         * @description A level of a comparison: decided pairs that came out at it, the same and different, and the bits they add to it.
+         */
+        LevelLessonOut: {
+            /** Bits */
+            bits: number;
+            /** Comparison */
+            comparison: string;
+            /** Different */
+            different: number;
+            /** Level */
+            level: string;
+            /** Same */
+            same: number;
+        };
+        /**
+         * LevelOfPairOut
+         * @description The level at which the two come out in a comparison.
+         */
+        LevelOfPairOut: {
+            /** Label */
+            label: string;
+            /** Level */
+            level: string;
+            /** Name */
+            name: string;
         };
         /**
          * LikelyTargetOut
@@ -4591,6 +4967,7 @@ export interface components {
              */
             correlated: components["schemas"]["Correlated"][];
             kind: components["schemas"]["RegisterKind"];
+            learning?: components["schemas"]["Learning"] | null;
             limits: components["schemas"]["Limits"];
             /**
              * Passes
@@ -4637,6 +5014,51 @@ export interface components {
              *     }
              */
             weights: components["schemas"]["Weights"];
+        };
+        /**
+         * MatchQualityAtOut
+         * @description The quality if everything from ``limit`` bits on is called the same.
+         */
+        MatchQualityAtOut: {
+            /** Limit */
+            limit: number;
+            quality: components["schemas"]["MatchQualityOut"];
+        };
+        /**
+         * MatchQualityOut
+         * @description Precision of what is called the same, the share of the true pairs that is, and F1.
+         */
+        MatchQualityOut: {
+            f1: components["schemas"]["ShareEstimateOut"];
+            precision: components["schemas"]["ShareEstimateOut"];
+            recall: components["schemas"]["ShareEstimateOut"];
+        };
+        /**
+         * MeasuredOut
+         * @description A plan measured among the pairs that blocking brings up, by the decided pairs of the fair sample and all others; ``needed`` more
+         *     decisions would tell precision and recall to ± 1 %. ``outside_of_blocks``: pairs decided the same that it never compares.
+         */
+        MeasuredOut: {
+            /** Along */
+            along: components["schemas"]["MatchQualityAtOut"][];
+            /** Decided */
+            decided: number;
+            /** Drawn */
+            drawn: number;
+            /** Drawn At */
+            drawn_at: string | null;
+            /** Drawn By */
+            drawn_by: string;
+            /** Known */
+            known: number;
+            /** Needed */
+            needed: number;
+            outside: components["schemas"]["OutsideOut"] | null;
+            /** Outside Of Blocks */
+            outside_of_blocks: number;
+            own: components["schemas"]["MatchQualityAtOut"];
+            /** Strata */
+            strata: components["schemas"]["StratumOut"][];
         };
         /**
          * MeasuredRuleOut
@@ -4797,6 +5219,60 @@ export interface components {
             ready: string;
         };
         /**
+         * OnePairIn
+         * @description The two sides of the pair.
+         */
+        OnePairIn: {
+            /**
+             * Against
+             * @default 0
+             */
+            against: number;
+            left: components["schemas"]["SideIn"];
+            /**
+             * Pass
+             * @default 0
+             */
+            pass: number;
+            right: components["schemas"]["SideIn"];
+            /**
+             * Yaml
+             * @default
+             */
+            yaml: string;
+        };
+        /**
+         * OnePairOut
+         * @description Everything a plan says of one pair; ``lost_at`` is the stage at which the two are lost, "nowhere" if a run would find them.
+         */
+        OnePairOut: {
+            /** Brought By */
+            brought_by: string[];
+            /** By Register */
+            by_register: boolean;
+            /** Evidence */
+            evidence: components["schemas"]["EvidenceOut"][];
+            /** Keys */
+            keys: components["schemas"]["KeyOfPairOut"][];
+            /** Levels */
+            levels: components["schemas"]["LevelOfPairOut"][];
+            /** Lost At */
+            lost_at: string;
+            /** Reason */
+            reason: string;
+            /** Says */
+            says: string;
+            /** Score */
+            score: number;
+            /** Tidy */
+            tidy: components["schemas"]["TidyFormOut"][];
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "same" | "unsure" | "different";
+        };
+        /**
          * OptionOut
          * @description An option of a comparison: numbers in a range, or one of some words.
          */
@@ -4827,6 +5303,33 @@ export interface components {
             source_key: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * OutsideOut
+         * @description A look outside the blocks: so many records were held against all others; pairs found there, decided, the same; and how many true
+         *     pairs blocking misses in all, as far as that tells.
+         */
+        OutsideOut: {
+            /** Decided */
+            decided: number;
+            /** Drawn */
+            drawn: number;
+            /**
+             * Drawn At
+             * Format: date-time
+             */
+            drawn_at: string;
+            /** Drawn By */
+            drawn_by: string;
+            /** Found */
+            found: number;
+            /** Looked At */
+            looked_at: number;
+            missed: components["schemas"]["ShareEstimateOut"];
+            /** Records */
+            records: number;
+            /** Same */
+            same: number;
         };
         /**
          * PairOut
@@ -5041,6 +5544,16 @@ export interface components {
             part: string;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * PlanEditOut
+         * @description A part of the plan's document by its place, and what it becomes; null where it goes.
+         */
+        PlanEditOut: {
+            /** Place */
+            place: (string | number)[];
+            /** Value */
+            value: unknown;
         };
         /**
          * PlanIn
@@ -6133,6 +6646,18 @@ export interface components {
             unsure: number;
         };
         /**
+         * ShareEstimateOut
+         * @description A figure with its 95 % interval.
+         */
+        ShareEstimateOut: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Value */
+            value: number;
+        };
+        /**
          * ShareOut
          * @description How many of a source's records fail.
          */
@@ -6184,6 +6709,47 @@ export interface components {
             title: string;
             /** Value */
             value: string;
+        };
+        /**
+         * SideIn
+         * @description A record by its id, or values of fields as they would be delivered.
+         */
+        SideIn: {
+            /**
+             * Fields
+             * @default {}
+             */
+            fields: {
+                [key: string]: string;
+            };
+            /** Record Id */
+            record_id?: number | null;
+        };
+        /**
+         * SomePairsIn
+         * @description How many pairs are wanted.
+         */
+        SomePairsIn: {
+            /**
+             * Against
+             * @default 0
+             */
+            against: number;
+            /**
+             * Many
+             * @default 30
+             */
+            many: number;
+            /**
+             * Pass
+             * @default 0
+             */
+            pass: number;
+            /**
+             * Yaml
+             * @default
+             */
+            yaml: string;
         };
         /**
          * SourceChange
@@ -6296,6 +6862,24 @@ export interface components {
             parameters: components["schemas"]["ParameterOut"][];
             /** Says */
             says: string;
+        };
+        /**
+         * StratumOut
+         * @description A stratum of the sample: from which odds on (log2), pairs in it, drawn, decided, decided the same; whether it is drawn from.
+         */
+        StratumOut: {
+            /** Decided */
+            decided: number;
+            /** Drawn */
+            drawn: number;
+            /** Drawn From */
+            drawn_from: boolean;
+            /** Odds From */
+            odds_from: number;
+            /** Pairs */
+            pairs: number;
+            /** Same */
+            same: number;
         };
         /**
          * SurvivorshipIn
@@ -6434,6 +7018,20 @@ export interface components {
         TextIn: {
             /** Yaml */
             yaml: string;
+        };
+        /**
+         * TidyFormOut
+         * @description What a tidy field holds on either side.
+         */
+        TidyFormOut: {
+            /** Field */
+            field: string;
+            /** Label */
+            label: string;
+            /** Left */
+            left: string;
+            /** Right */
+            right: string;
         };
         /**
          * TidyStepsIn
@@ -7684,6 +8282,193 @@ export interface operations {
             };
         };
     };
+    learn_api_registers__slug__bench_learned_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearnIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LessonOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    measure_plan_api_registers__slug__bench_measured_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryPlanIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuredOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    look_outside_api_registers__slug__bench_outside_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryPlanIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    outside_pairs_api_registers__slug__bench_outside_pairs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SomePairsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BorderPairOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    look_at_pair_api_registers__slug__bench_pair_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnePairIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OnePairOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     border_pairs_api_registers__slug__bench_pairs_post: {
         parameters: {
             query?: never;
@@ -7697,6 +8482,82 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PairsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BorderPairOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    draw_sample_api_registers__slug__bench_sample_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    sample_pairs_api_registers__slug__bench_sample_pairs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SomePairsIn"];
             };
         };
         responses: {
@@ -7789,6 +8650,43 @@ export interface operations {
             };
         };
     };
+    teaching_pairs_api_registers__slug__bench_teaching_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SomePairsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BorderPairOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     try_plan_api_registers__slug__bench_tried_post: {
         parameters: {
             query?: never;
@@ -7812,6 +8710,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TriedPlanOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    unlearn_api_registers__slug__bench_unlearned_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryPlanIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditedOut"];
                 };
             };
             /** @description Client Error */

@@ -11,12 +11,15 @@ from dataclasses import dataclass, replace
 from threading import RLock
 
 import numpy as np
+import numpy.typing as npt
 
+from ..blocking import BlockIndex
 from ..clustering import Decisions
-from ..pipeline import MatchResult, run
+from ..pipeline import MatchResult, own_duplicates_of, run, sources_that_meet
 from ..plan import MatchPlan
-from ..records import RecordSet
-from ..scope import Known
+from ..records import IntArray, RecordSet
+from ..scope import Known, sides_of_scope
+from ..scoring import Scorer
 from ..tidying import Progress
 from ..workshop import KeepingWorkshop
 from .held import SAMPLING, HeldPairs, hold
@@ -109,6 +112,34 @@ class Bench:
         own = plan.of_pass(min(number, len(plan.in_order()) - 1))
         blocking, before = own.blocking, rescorer.held.plan.blocking
         return Redrawn(rescorer.held, rescorer.rescore(own), blocking != before)
+
+    def redraw_pairs(self, plan: MatchPlan, number: int, left: IntArray, right: IntArray) -> Redrawn:
+        """Return any pairs, ``left`` < ``right``, scored as pass ``number`` of the plan does, without any contest."""
+        with self._lock:
+            rescorer = self._rescorers[min(number, len(self._rescorers) - 1)]
+        ones, none = np.ones(len(left), dtype=np.float32), np.zeros(len(left), dtype=np.float32)
+        held = replace(rescorer.held, left=left, right=right, weight=ones, contest=none)
+        own = plan.of_pass(min(number, len(plan.in_order()) - 1))
+        return Redrawn(held, Rescorer(rescorer.records, held, self._workshop).rescore(own), others_blocks=False)
+
+    def scorer(self, plan: MatchPlan, number: int = 0) -> Scorer:
+        """Return the scorer of pass ``number`` of the plan, with what was learned of the records."""
+        with self._lock:
+            rescorer = self._rescorers[min(number, len(self._rescorers) - 1)]
+        return rescorer.scorer(plan.of_pass(min(number, len(plan.in_order()) - 1)))
+
+    def blocks(self, plan: MatchPlan, number: int = 0) -> BlockIndex:
+        """Return the blocks of pass ``number`` of the plan."""
+        own = plan.of_pass(min(number, len(plan.in_order()) - 1))
+        records = self._workshop.finished(self.given.records)
+        sides = sides_of_scope(records, own.scope, self.given.known)
+        return self._workshop.index(records, own, sides, lambda stage, done, total: None)
+
+    def meets(self, plan: MatchPlan, number: int = 0) -> npt.NDArray[np.bool_]:
+        """Return which sources are compared with which in pass ``number`` of the plan."""
+        own = plan.of_pass(min(number, len(plan.in_order()) - 1))
+        free = own_duplicates_of(self.given.records, self.given.promised) & ~np.bool_(own.scope.one_to_one)
+        return sources_that_meet(self.given.records, own, free, set())
 
     def _holds(self, plan: MatchPlan) -> bool:
         own = [one for _, one in plan.in_order()]

@@ -38,6 +38,11 @@ class Rescored:
     measured_again: tuple[str, ...]
 
     @property
+    def free_bits(self) -> Bits:
+        """Return the scores before any condition or veto."""
+        return np.asarray(self.evidence.sum(axis=0) + self.beside + self.relatives, dtype=np.float32)
+
+    @property
     def same(self) -> npt.NDArray[np.bool_]:
         """Return which pairs reach the upper limit."""
         return (self.scored.bits >= self.plan.limits.same) & ~self.scored.vetoed
@@ -53,7 +58,7 @@ class Rescorer:
     """Scores the held pairs of one pass by plan after plan; what it measured it keeps."""
 
     def __init__(self, records: RecordSet, held: HeldPairs, workshop: KeepingWorkshop) -> None:
-        self._records, self.held, self._workshop = records, held, workshop
+        self.records, self.held, self._workshop = records, held, workshop
         self._rows: dict[bytes, Measured] = {}
         self._stacked: tuple[tuple[bytes, ...], Measured] | None = None
 
@@ -89,7 +94,7 @@ class Rescorer:
     def scorer(self, plan: MatchPlan) -> Scorer:
         """Return the scorer of a plan, with what was learned of comparisons that are still the same."""
         held = self.held
-        scorer = Scorer(self._records, plan, taking_part=held.taking_part, prepare=self._workshop.measure_of)
+        scorer = Scorer(self.records, plan, taking_part=held.taking_part, prepare=self._workshop.measure_of)
         if plan.weights.estimate == held.plan.weights.estimate:
             before = {rule.name: rule for rule in held.plan.comparisons}
             shares = [
@@ -129,10 +134,10 @@ class Rescorer:
 
     def _identity(self, rule: ComparisonRule) -> bytes:
         # Weights do not make levels; of several values the two that counted before go on to count.
-        return rule_identity(rule.model_copy(update={"among_same": {}, "bits": {}, "strength": 1.0}), self._records)
+        return rule_identity(rule.model_copy(update={"among_same": {}, "bits": {}, "strength": 1.0}), self.records)
 
     def _measure(self, rule: ComparisonRule) -> Measured:
-        measure = self._workshop.measure_of(rule, self._records)
+        measure = self._workshop.measure_of(rule, self.records)
         left, right = self.held.left, self.held.right
         middle = len(left) // 2
         with ThreadPoolExecutor(_THREADS) as pool:

@@ -15,6 +15,7 @@ from .parts import (
     Clustering,
     ComparisonRule,
     Correlated,
+    Learning,
     Limits,
     Part,
     Probabilities,
@@ -38,6 +39,7 @@ class MatchPlan(Part):
     correlated: tuple[Correlated, ...] = ()
     weights: Weights = Weights()
     probabilities: Probabilities = Probabilities()
+    learning: Learning | None = None
     vetoes: tuple[Veto, ...] = ()
     conditions: tuple[Condition, ...] = ()
     clustering: Clustering = Clustering()
@@ -84,6 +86,9 @@ class MatchPlan(Part):
         if self.passes and self.passes[0].works_on != "everything":
             says = f"pass '{titles[0]}': the first pass works on everything, since nothing is matched before it"
             yield Problem(("passes", 0, "works_on"), says)
+        if self.learning and self.learning.of_pass >= max(len(self.passes), 1):
+            says = f"learning: there is no pass {self.learning.of_pass}, counted from 0"
+            yield Problem(("learning", "of_pass"), says)
         for number, (one, plan) in enumerate(self.in_order() if self.passes else ()):
             for problem in plan._own_problems(layout):
                 yield Problem(self._place_of_pass(number, one, problem.place), f"pass '{one.title}': {problem.says}")

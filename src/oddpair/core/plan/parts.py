@@ -125,6 +125,16 @@ class Probabilities(Part):
     shift: float = Field(default=0.0, ge=-20, le=20)
 
 
+class Learning(Part):
+    """That a plan was learned from so many ``decisions`` for one of its passes, and what it said before: with these ``limits`` and
+    ``probabilities``, and without what its comparisons ``learned``, it is the plan that it was."""
+
+    decisions: int = Field(ge=0)
+    of_pass: int = Field(default=0, ge=0)
+    limits: Limits
+    probabilities: Probabilities
+
+
 class Problem(NamedTuple):
     """What is wrong with a plan, and where in it that stands."""
 

@@ -79,6 +79,6 @@ def _inside(node: yaml.Node | None, part: str | int) -> yaml.Node | None:
 
 #: Parts with more inside, which are walked into rather than marked themselves.
 _LARGE = frozenset(
-    "limits blocking keys narrow_by comparisons correlated weights probabilities vetoes conditions clustering related scope passes further "
-    "options among_same among_related bits learned take also_at when all any not fields one_side other_side".split()
+    "limits blocking keys narrow_by comparisons correlated weights probabilities learning vetoes conditions clustering related scope "
+    "passes further options among_same among_related bits learned take also_at when all any not fields one_side other_side".split()
 )

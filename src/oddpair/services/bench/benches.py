@@ -4,6 +4,7 @@ Nothing here outlives the process or is the only place where something is known:
 """
 
 from collections import OrderedDict
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -16,13 +17,14 @@ from ..match.numbers import Numbers
 from ..match.run_plan import MatchInput, Trial, read_match_input
 from ..transactions import SessionFactory, transaction
 
+Progress = Callable[[str, int, int], None]
 #: So many records of all benches together are held, however many registers there are: about one GiB of tidy values.
 _MOST_RECORDS = 1_500_000
 
 
 @dataclass(slots=True)
 class Doing:
-    """What a bench is doing, or did last: settling the plan of a name, how far it is, and what went wrong."""
+    """What a bench is doing, or did last: settling a plan or other work by its name, how far it is, and what went wrong."""
 
     plan: str = ""
     stage: str = ""
@@ -74,15 +76,27 @@ class Benches:
         return found
 
     def settle(self, slug: str, yaml: str, *, hold: bool = True) -> None:
-        """Begin to settle a plan in the background; what was being settled before is cancelled."""
+        """Begin to settle a plan in the background; what was being done before is cancelled."""
+
+        def work(progress: Progress) -> None:
+            progress("read records", 0, 0)
+            with transaction(self.sessions) as session:
+                given = read_match_input(session, slug, tidy=True, trial=Trial("", yaml), kept=self._kept)
+            own = self._bench_for(slug, given)
+            own.bench.settle(given.plan, progress, hold_pairs=hold)
+
+        self.begin(slug, yaml, work)
+
+    def begin(self, slug: str, name: str, work: Callable[[Progress], None]) -> None:
+        """Begin some work on the bench of a register in the background; what was being done before is cancelled."""
         stop = Event()
         with self._lock:
             before = self._stops.get(slug)
             if before is not None:
                 before.set()
             self._stops[slug] = stop
-            self._doing[slug] = Doing(plan=yaml, stage="wait", running=True)
-        self._worker.submit(self._settle, slug, yaml, hold, stop)
+            self._doing[slug] = Doing(plan=name, stage="wait", running=True)
+        self._worker.submit(self._do, slug, name, work, stop)
 
     def cancel(self, slug: str) -> None:
         """Stop what is being settled; what was settled before stays."""
@@ -97,7 +111,7 @@ class Benches:
                 stop.set()
         self._worker.shutdown(cancel_futures=True)
 
-    def _settle(self, slug: str, yaml: str, hold: bool, stop: Event) -> None:
+    def _do(self, slug: str, name: str, work: Callable[[Progress], None], stop: Event) -> None:
         started = perf_counter()
 
         def progress(stage: str, done: int, total: int) -> None:
@@ -105,15 +119,12 @@ class Benches:
                 raise Cancelled("what was settled before stays")
             with self._lock:
                 if self._stops.get(slug) is stop:
-                    self._doing[slug] = Doing(yaml, stage, done, total, True, perf_counter() - started)
+                    self._doing[slug] = Doing(name, stage, done, total, True, perf_counter() - started)
 
         error = ""
         try:
-            progress("read records", 0, 0)
-            with transaction(self.sessions) as session:
-                given = read_match_input(session, slug, tidy=True, trial=Trial("", yaml), kept=self._kept)
-            own = self._bench_for(slug, given)
-            own.bench.settle(given.plan, progress, hold_pairs=hold)
+            progress("wait", 0, 0)
+            work(progress)
         except Cancelled:
             error = "Cancelled."
         except OddPairError as trouble:
@@ -124,7 +135,7 @@ class Benches:
         finally:
             with self._lock:
                 if self._stops.get(slug) is stop:
-                    self._doing[slug] = Doing(yaml, seconds=perf_counter() - started, error=error)
+                    self._doing[slug] = Doing(name, seconds=perf_counter() - started, error=error)
 
     def _bench_for(self, slug: str, given: MatchInput) -> BenchOfRegister:
         """Return the bench of a register as it is now: the one that is there, if the records have not changed."""

@@ -4,9 +4,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 from sqlalchemy.orm import Session
 
-from ...core.bench import Redrawn, Wanted, around, wanted_pairs
+from ...core.bench import Redrawn, Rescored, Wanted, around, wanted_pairs
 from ...core.errors import NotFound
 from ...core.explain import Beside, Evidence, explain_pair, sentence_of
 from ...store.decisions import DecisionInForce, decided_among
@@ -41,6 +42,13 @@ def border_pairs(
     before = own.bench.redraw(asked.against, asked.number).rescored
     _check(drawn, wanted)
     places = around(drawn.held, drawn.rescored, wanted_pairs(wanted, drawn.rescored, before.same), limit, many)
+    return shown_pairs(session, slug, own, drawn, before, places)
+
+
+def shown_pairs(
+    session: Session, slug: str, own: BenchOfRegister, drawn: Redrawn, before: Rescored, places: npt.NDArray[np.intp]
+) -> Sequence[BorderPair]:
+    """Return drawn pairs at some places as a person looks at them; ``before`` is what the other plan says of the same pairs."""
     left, right = own.ids[drawn.held.left[places]].tolist(), own.ids[drawn.held.right[places]].tolist()
     records = records_with_sources(session, {*left, *right})
     register = register_by_slug(session, slug)
@@ -48,7 +56,7 @@ def border_pairs(
     pairs = []
     for place, one, other in zip(places.tolist(), left, right, strict=True):
         if one in records and other in records:
-            evidence = _evidence(drawn, place)
+            evidence = evidence_of(drawn, place)
             conditions = drawn.rescored.plan.conditions
             condition = int(drawn.rescored.scored.condition[place])
             pairs.append(
@@ -74,7 +82,8 @@ def _verdict(same: Flags, unsure: Flags, place: int) -> str:
     return "same" if same[place] else "unsure" if unsure[place] else "different"
 
 
-def _evidence(drawn: Redrawn, place: int) -> tuple[Evidence, ...]:
+def evidence_of(drawn: Redrawn, place: int) -> tuple[Evidence, ...]:
+    """Return what speaks for and against the pair at a place."""
     rescored = drawn.rescored
     contest = float(drawn.held.contest[place])
     beside = Beside(float(rescored.beside[place]) - contest, float(rescored.relatives[place]), 0.0, contest)

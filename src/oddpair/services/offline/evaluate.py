@@ -162,4 +162,5 @@ def estimate_from_sample(pairs: Path, sample: Path) -> QualityEstimate:
     total = sum(item.decided for item in strata)
     if not total:
         raise InputError("no pair of the run is decided in it", file=sample.name)
-    return QualityEstimate(total, *estimate_quality(strata))
+    quality = estimate_quality(strata)
+    return QualityEstimate(total, quality.precision, quality.recall)

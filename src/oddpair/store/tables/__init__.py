@@ -7,6 +7,7 @@ would lock every row it looks up (docs/decisions/0007).
 """
 
 from .base import Base
+from .bench import BenchSample, BenchSamplePair
 from .counterparts import CounterpartCandidate, CounterpartList, CounterpartRow, CounterpartVerdict
 from .deliveries import Delivery, DeliveryRecord, RecordVersion, RecordWords, RejectedRow, SourceRecord
 from .desk import Decision, Doubt, GroupDecision, GroupMember, Lease, SecondLook
@@ -21,6 +22,8 @@ from .work import Job
 __all__ = [
     "AwkwardCluster",
     "Base",
+    "BenchSample",
+    "BenchSamplePair",
     "Correction",
     "CounterpartCandidate",
     "CounterpartList",
