@@ -114,11 +114,14 @@ class Bench:
         return Redrawn(rescorer.held, rescorer.rescore(own), blocking != before)
 
     def redraw_pairs(self, plan: MatchPlan, number: int, left: IntArray, right: IntArray) -> Redrawn:
-        """Return any pairs, ``left`` < ``right``, scored as pass ``number`` of the plan does, without any contest."""
+        """Return any pairs, ``left`` < ``right``, scored as pass ``number`` of the plan does; of those that are held, what the contest
+        for partners added counts as well."""
         with self._lock:
             rescorer = self._rescorers[min(number, len(self._rescorers) - 1)]
-        ones, none = np.ones(len(left), dtype=np.float32), np.zeros(len(left), dtype=np.float32)
-        held = replace(rescorer.held, left=left, right=right, weight=ones, contest=none)
+        ones = np.ones(len(left), dtype=np.float32)
+        held = replace(
+            rescorer.held, left=left, right=right, weight=ones, contest=rescorer.held.contest_of(left, right)
+        )
         own = plan.of_pass(min(number, len(plan.in_order()) - 1))
         return Redrawn(held, Rescorer(rescorer.records, held, self._workshop).rescore(own), others_blocks=False)
 

@@ -14,6 +14,8 @@ from ..scoring import Correction
 from ..scoring.weights import LevelShares
 
 Bits = npt.NDArray[np.float32]
+Codes = npt.NDArray[np.int64]
+Places = npt.NDArray[np.intp]
 #: Pairs are held down to so many bits below what counts, so that a plan that lifts them finds them.
 _WITHIN_BITS = 12.0
 #: About so many of the pairs further down are held, at most: they are all alike.
@@ -51,6 +53,29 @@ class HeldPairs:
         """Whether every candidate pair is held."""
         return bool((self.weight == 1.0).all())
 
+    def contest_of(self, left: IntArray, right: IntArray) -> Bits:
+        """Return what the contest added to some pairs; 0 for those that are not held."""
+        places, which = self.places_of(pair_codes(left, right))
+        added = np.zeros(len(left), dtype=np.float32)
+        added[which] = self.contest[places]
+        return added
+
+    def places_of(self, wanted: Codes) -> tuple[Places, Places]:
+        """Return (places among the held pairs, which of the wanted codes these are), of those wanted pairs that are held."""
+        if not len(wanted):
+            return np.zeros(0, dtype=np.intp), np.zeros(0, dtype=np.intp)
+        order = np.argsort(wanted)
+        codes = pair_codes(self.left, self.right)
+        at = np.minimum(np.searchsorted(wanted[order], codes), len(wanted) - 1)
+        places = np.flatnonzero(wanted[order[at]] == codes)
+        return places, order[at[places]]
+
+
+def pair_codes(left: IntArray, right: IntArray) -> Codes:
+    """Return a number for each pair."""
+    codes: Codes = left.astype(np.int64) << 32 | right.astype(np.int64)
+    return codes
+
 
 SAMPLING = PairSampling(_WITHIN_BITS, _FAR_PAIRS)
 
@@ -61,8 +86,7 @@ def hold(result: PassResult, taking_part: int, most: int) -> HeldPairs:
     sample = _thinned(result.sample, most)
     added = np.zeros(len(sample), dtype=np.float32)
     if len(settled.left) and settled.contest is not None:
-        held = sample.left.astype(np.int64) << 32 | sample.right
-        known = settled.left.astype(np.int64) << 32 | settled.right
+        held, known = pair_codes(sample.left, sample.right), pair_codes(settled.left, settled.right)
         places = np.minimum(np.searchsorted(known, held), len(known) - 1)
         found = known[places] == held
         added[found] = (settled.calibrated + settled.rivals)[places[found]]

@@ -7,12 +7,11 @@ import numpy.typing as npt
 from sqlalchemy.orm import Session
 
 from ...core.bench import HeldPairs
+from ...core.bench.held import Codes, pair_codes
 from ...core.bench.measure import DecidedPlaces
 from ...core.records import IntArray
 from ..match.run_plan import decisions_for
 from .benches import BenchOfRegister
-
-Codes = npt.NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,11 +31,6 @@ class DecidedPairs:
         return pair_codes(self.left, self.right)
 
 
-def pair_codes(left: IntArray, right: IntArray) -> Codes:
-    """Return a number for each pair."""
-    return left.astype(np.int64) << 32 | right.astype(np.int64)
-
-
 def decided_pairs(session: Session, register_id: int, own: BenchOfRegister) -> DecidedPairs:
     """Return the decisions in force about records of the bench, as they are now."""
     found = decisions_for(session, register_id, own.ids)
@@ -45,20 +39,9 @@ def decided_pairs(session: Session, register_id: int, own: BenchOfRegister) -> D
     return DecidedPairs(pairs[:, 0].copy(), pairs[:, 1].copy(), same)
 
 
-def places_of(held: HeldPairs, wanted: Codes) -> tuple[npt.NDArray[np.intp], npt.NDArray[np.intp]]:
-    """Return (places among the held pairs, which of the wanted ones these are), of those wanted that are held."""
-    order = np.argsort(wanted)
-    codes = pair_codes(held.left, held.right)
-    if not len(wanted):
-        return np.zeros(0, dtype=np.intp), np.zeros(0, dtype=np.intp)
-    at = np.minimum(np.searchsorted(wanted[order], codes), len(wanted) - 1)
-    places = np.flatnonzero(wanted[order[at]] == codes)
-    return places, order[at[places]]
-
-
 def decided_places(held: HeldPairs, decided: DecidedPairs) -> DecidedPlaces:
     """Return the decided pairs that are held."""
-    places, which = places_of(held, decided.codes)
+    places, which = held.places_of(decided.codes)
     return DecidedPlaces(places, decided.same[which])
 
 

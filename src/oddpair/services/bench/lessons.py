@@ -1,7 +1,7 @@
 """Learning on the bench: the pairs whose answers teach most, and the plan that all decisions together teach."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -109,27 +109,9 @@ def unlearned(asked: Asked) -> tuple[str, Sequence[PlanEdit]]:
 
 def _taught(own: BenchOfRegister, asked: Asked, decided: DecidedPairs) -> tuple[Taught, Redrawn]:
     """Return what decisions teach of the pass, and the decided pairs scored by the untaught plan."""
-    drawn = _with_contest(own, asked, decided)
+    drawn = own.bench.redraw_pairs(as_untaught(asked.plan), asked.number, decided.left, decided.right)
     free = np.flatnonzero(_free(drawn))
     return teach(_view(drawn).at(free), decided.same[free]), drawn
-
-
-def _with_contest(own: BenchOfRegister, asked: Asked, decided: DecidedPairs) -> Redrawn:
-    """Return decided pairs scored by the untaught plan, with what the contest for partners added to those that are held."""
-    plan = as_untaught(asked.plan)
-    drawn = own.bench.redraw_pairs(plan, asked.number, decided.left, decided.right)
-    held = own.bench.redraw(plan, asked.number).held
-    contest = np.zeros(len(decided), dtype=np.float32)
-    codes = decided.codes
-    of_held = held.left.astype(np.int64) << 32 | held.right.astype(np.int64)
-    known = np.flatnonzero(np.isin(of_held, codes))
-    order = np.argsort(of_held[known])
-    if len(known):
-        at = np.minimum(np.searchsorted(of_held[known][order], codes), len(known) - 1)
-        found = of_held[known][order][at] == codes
-        contest[found] = held.contest[known[order[at[found]]]]
-    beside = (drawn.rescored.beside + contest).astype(np.float32)
-    return replace(drawn, rescored=replace(drawn.rescored, beside=beside))
 
 
 def _view(drawn: Redrawn) -> EvidenceView:

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from ...core.bench import Redrawn
 from ...core.bench.fair_sample import STRATA_FROM, draw_fairly, strata_drawn_from, strata_of
+from ...core.bench.held import pair_codes
 from ...core.bench.measure import DecidedPlaces, QualityAt, measure
 from ...core.errors import PlanInvalid
 from ...core.plan import plan_to_yaml
@@ -18,7 +19,7 @@ from ...store.tables import BenchSample, Register
 from ..match.plans import plan_for
 from .benches import BenchOfRegister
 from .border import BorderPair, shown_pairs
-from .decided import decided_pairs, decided_places, numbers_of, pair_codes, places_of
+from .decided import decided_pairs, decided_places, numbers_of
 from .tries import Asked
 
 MEASURE = "measure"
@@ -72,15 +73,15 @@ def measure_plan(session: Session, slug: str, own: BenchOfRegister, asked: Asked
     decided = decided_pairs(session, register.id, own)
     codes = pair_codes(left, right)
     of_sample = np.isin(decided.codes, codes)
-    places, which = places_of(drawn.held, decided.codes[of_sample])
+    places, which = drawn.held.places_of(decided.codes[of_sample])
     answered = DecidedPlaces(places, decided.same[of_sample][which])
-    places, which = places_of(drawn.held, decided.codes[~of_sample])
+    places, which = drawn.held.places_of(decided.codes[~of_sample])
     known = DecidedPlaces(places, decided.same[~of_sample][which])
     strata = strata_of(sample.by.rescored)
     lowest, told = strata_drawn_from(sample.by.held, sample.by.rescored)
     found = measure(drawn.held, drawn.rescored, strata, lowest, answered, known)
     held = int(decided.same.sum()) - int(decided_places(drawn.held, decided).same.sum())
-    inside, _ = places_of(drawn.held, codes)
+    inside, _ = drawn.held.places_of(codes)
 
     def by_stratum(rows: DecidedPlaces | None) -> list[int]:
         own_strata = strata[inside] if rows is None else strata[rows.places]
@@ -112,7 +113,7 @@ def draw_sample(
         sample = _Sample(None, drawn, [])
     by = sample.by
     left, right, _ = numbers_of(own, sample.pairs)
-    inside, _ = places_of(by.held, pair_codes(left, right))
+    inside, _ = by.held.places_of(pair_codes(left, right))
     open_pairs = np.ones(len(by.held), dtype=np.bool_)
     open_pairs[inside] = False
     open_pairs[decided_places(by.held, decided_pairs(session, register.id, own)).places] = False

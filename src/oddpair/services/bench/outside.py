@@ -7,6 +7,7 @@ from datetime import datetime
 import numpy as np
 from sqlalchemy.orm import Session
 
+from ...core.bench.held import pair_codes
 from ...core.bench.outside import look_outside, missed_pairs
 from ...core.evaluation import Estimate
 from ...core.plan import plan_to_yaml
@@ -17,7 +18,7 @@ from ...store.tables import BenchSample
 from ..transactions import transaction
 from .benches import Benches, BenchOfRegister, Progress
 from .border import BorderPair
-from .decided import decided_pairs, numbers_of, pair_codes
+from .decided import decided_pairs, numbers_of
 from .measuring import open_pairs_of
 from .tries import Asked
 
