@@ -63,3 +63,9 @@ export function hoursOfReview(pairs: number, secondsEach: number): string {
   if (minutes < 1) return pairs > 0 ? "1 min" : "0 min";
   return minutes < 90 ? `${Math.round(minutes)} min` : `${(minutes / 60).toFixed(1)} h`;
 }
+
+/** A share in per cent with one decimal; what is not all never shows as 100. */
+export function percent(share: number): string {
+  const tenths = share < 1 ? Math.min(Math.round(1000 * share), 999) : 1000;
+  return `${(tenths / 10).toFixed(1)} %`;
+}

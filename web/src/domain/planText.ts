@@ -70,3 +70,8 @@ function dropEmpty(document: Document, place: Place) {
 function isShort(value: unknown): boolean {
   return typeof value === "object" && value !== null && JSON.stringify(value).length < 100;
 }
+
+/** The text after some edits, each of what stands at a place; null takes it away. */
+export function withEdits(plan: PlanText, edits: readonly { place: Place; value?: unknown }[]): string {
+  return edits.reduce((text, { place, value }) => withPart(readPlan(text), place, value ?? undefined), plan.text);
+}

@@ -1,12 +1,12 @@
 import { useState } from "react";
+import { useFoundRecords } from "../../api/records";
 import { nameOf } from "../../domain/format";
 import { Button, Search } from "../../ui";
-import { useFound } from "./queries";
 
 /** Any record of the register, found by words and linked to the row in view. */
 export function FindRecord({ slug, onLink }: { slug: string; onLink: (record: number) => void }) {
   const [search, setSearch] = useState("");
-  const found = useFound(slug, search);
+  const found = useFoundRecords(slug, search, 9);
   return (
     <section aria-label="Find another record" className="mt-4 border-t border-line pt-3">
       <Search

@@ -66,16 +66,6 @@ export function useUnmatchedGolden(slug: string, name: string, shown: boolean) {
   });
 }
 
-/** Records of the register that hold some words, to be linked by hand. */
-export function useFound(slug: string, search: string) {
-  return useQuery({
-    queryKey: keys.of(slug, "find", search),
-    enabled: search.trim().length >= 2,
-    queryFn: () =>
-      unwrap(client.GET("/api/registers/{slug}/records", { params: { path: { slug }, query: { search, limit: 9 } } })),
-  });
-}
-
 /** The fields that the plan in force compares anyway. */
 export function useCompared(slug: string): string[] {
   const plan = useQuery({

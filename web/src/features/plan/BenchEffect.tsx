@@ -2,14 +2,36 @@ import { type ReactNode, useEffect, useRef, useState } from "react";
 import type { Limits } from "../../domain/bench";
 import { at, readPlan, withOrder, withPart } from "../../domain/planText";
 import { Button, Empty, notify, Tabs, Trouble } from "../../ui";
-import { type Bench, type Tried, type Trying, useBench, useSettle, useTried, type Walk } from "./bench";
+import {
+  type Bench,
+  type BorderPair,
+  type Tried,
+  type Trying,
+  useBench,
+  useSettle,
+  useTried,
+  type Walk,
+} from "./bench";
 import { BorderPane } from "./border/BorderPane";
 import { EffectPane } from "./effect/EffectPane";
+import { LearnPane } from "./learn/LearnPane";
+import { MeasurePane } from "./measure/MeasurePane";
+import { OnePairPane, type Sides } from "./one/OnePairPane";
+import { NOTHING } from "./one/queries";
 import type { Plan } from "./queries";
 
 /** Up to so many records a whole match settles by itself what was edited. */
 const SETTLED_BY_ITSELF = 15_000;
 const STILL_MS = 900;
+
+type Face = "effect" | "border" | "measure" | "learn" | "one";
+const FACES: { tab: Face; label: string }[] = [
+  { tab: "effect", label: "Effect" },
+  { tab: "border", label: "At the border" },
+  { tab: "measure", label: "Measure" },
+  { tab: "learn", label: "Learn" },
+  { tab: "one", label: "One pair" },
+];
 
 interface Props {
   slug: string;
@@ -25,9 +47,10 @@ interface Props {
   children: ReactNode;
 }
 
-/** What the plan on the bench does, in its faces: effect, border, runs. The bench is warmed when it is first looked at. */
+/** What the plan on the bench does, in its faces: effect, border, measure, learning, one pair, runs. The bench is warmed when it is first looked at. */
 export function BenchEffect({ slug, plan, yaml, text, valid, records, runs, onSide, onChange, children }: Props) {
-  const [face, setFace] = useState<"effect" | "border">("effect");
+  const [face, setFace] = useState<Face>("effect");
+  const [sides, setSides] = useState<Sides>({ left: NOTHING, right: NOTHING });
   const [pass, setPass] = useState(0);
   const [around, setAround] = useState<"same" | "unsure">("same");
   const [walk, setWalk] = useState<Omit<Walk, "limit">>({ shown: "all", decided_by: "", condition: "" });
@@ -64,20 +87,21 @@ export function BenchEffect({ slug, plan, yaml, text, valid, records, runs, onSi
     setFace("border");
     onSide("effect");
   };
+  const lookAt = (pair: BorderPair) => {
+    const side = ({ id, fields }: BorderPair["left"]) => ({ record: id, fields });
+    setSides({ left: side(pair.left), right: side(pair.right) });
+    setFace("one");
+  };
   const limit = tried.data ? (around === "same" ? tried.data.same_limit : tried.data.unsure_limit) : 0;
   return (
     <>
       <div className="border-b border-line px-4 pt-1">
         <Tabs
           label="What it does"
-          tabs={[
-            { tab: "effect", label: "Effect" },
-            { tab: "border", label: "At the border" },
-            { tab: "runs", label: "Runs" },
-          ]}
+          tabs={[...FACES, { tab: "runs", label: "Runs" }]}
           chosen={runs ? "runs" : face}
           onChoose={(tab) => {
-            if (tab !== "runs") setFace(tab as "effect" | "border");
+            if (tab !== "runs") setFace(tab as Face);
             onSide(tab === "runs" ? "runs" : "effect");
           }}
         />
@@ -86,29 +110,49 @@ export function BenchEffect({ slug, plan, yaml, text, valid, records, runs, onSi
         {runs ? (
           children
         ) : tried.data && bench.data?.warm ? (
-          face === "effect" ? (
-            <EffectPane
-              slug={slug}
-              trying={trying}
-              bench={bench.data}
-              tried={tried.data}
-              stamp={stamp}
-              onPass={setPass}
-              onLimits={setLimits}
-              onWalk={(more) => start({ shown: "all", decided_by: "", condition: "", ...more })}
-              onReorder={() => tried.data && reorder(tried.data)}
-            />
-          ) : (
-            <BorderPane
-              slug={slug}
-              trying={trying}
-              tried={tried.data}
-              stamp={stamp}
-              walk={{ ...walk, limit }}
-              around={around}
-              onWalk={start}
-            />
-          )
+          <>
+            {face === "effect" && (
+              <EffectPane
+                slug={slug}
+                trying={trying}
+                bench={bench.data}
+                tried={tried.data}
+                stamp={stamp}
+                onPass={setPass}
+                onLimits={setLimits}
+                onWalk={(more) => start({ shown: "all", decided_by: "", condition: "", ...more })}
+                onReorder={() => tried.data && reorder(tried.data)}
+              />
+            )}
+            {face === "border" && (
+              <BorderPane
+                slug={slug}
+                trying={trying}
+                tried={tried.data}
+                stamp={stamp}
+                walk={{ ...walk, limit }}
+                around={around}
+                onWalk={start}
+                onOne={lookAt}
+              />
+            )}
+            {face === "measure" && (
+              <MeasurePane slug={slug} trying={trying} bench={bench.data} stamp={stamp} onOne={lookAt} />
+            )}
+            {face === "learn" && (
+              <LearnPane slug={slug} trying={trying} stamp={stamp} text={text} onChange={onChange} onOne={lookAt} />
+            )}
+            {face === "one" && (
+              <OnePairPane
+                slug={slug}
+                trying={trying}
+                compared={tried.data.comparisons.map(({ name }) => name)}
+                stamp={stamp}
+                sides={sides}
+                onSides={setSides}
+              />
+            )}
+          </>
         ) : (
           <Cold slug={slug} bench={bench.data} error={tried.error ?? bench.error} records={records} />
         )}

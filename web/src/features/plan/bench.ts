@@ -98,7 +98,8 @@ export function useDecideAtBorder(slug: string) {
         }),
       ),
     onSettled: () => {
-      void queries.invalidateQueries({ queryKey: keys.of(slug, "border") });
+      for (const told of ["border", "measured", "lesson"])
+        void queries.invalidateQueries({ queryKey: keys.of(slug, told) });
       void queries.invalidateQueries({ queryKey: keys.registers });
     },
   });

@@ -1,21 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { client, type Schemas, unwrap } from "../../../api/client";
-import { keys } from "../../../api/keys";
+import { type FoundRecord, useFoundRecords } from "../../../api/records";
 import { nameOf } from "../../../domain/format";
 import { Button, Modal, Search } from "../../../ui";
-
-type Found = Schemas["RecordOut"];
-
-function useFound(slug: string, search: string) {
-  return useQuery({
-    queryKey: keys.of(slug, "find", search),
-    enabled: search.trim().length >= 2,
-    queryFn: () =>
-      unwrap(client.GET("/api/registers/{slug}/records", { params: { path: { slug }, query: { search, limit: 12 } } })),
-  });
-}
 
 /** Find records across the whole register; what is chosen is handed on: two face to face, or further ones for a table. */
 export function FindDialog({
@@ -34,9 +21,9 @@ export function FindDialog({
   onClose: () => void;
 }) {
   const [search, setSearch] = useState("");
-  const [chosen, setChosen] = useState<Found[]>([]);
-  const found = useFound(slug, search).data?.records ?? [];
-  const toggle = (record: Found) =>
+  const [chosen, setChosen] = useState<FoundRecord[]>([]);
+  const found = useFoundRecords(slug, search, 12).data?.records ?? [];
+  const toggle = (record: FoundRecord) =>
     setChosen(
       chosen.some(({ id }) => id === record.id) ? chosen.filter(({ id }) => id !== record.id) : [...chosen, record],
     );
