@@ -101,7 +101,8 @@ class OutsideOut(BaseModel):
 
 class MeasuredOut(BaseModel):
     """A plan measured among the pairs that blocking brings up, by the decided pairs of the fair sample and all others; ``needed`` more
-    decisions would tell precision and recall to ± 1 %. ``outside_of_blocks``: pairs decided the same that it never compares."""
+    decisions would tell precision and recall to ± 1 %. ``f1_gained``: by how much F1 is higher than by the other version, from the same
+    decisions. ``outside_of_blocks``: pairs decided the same that it never compares."""
 
     drawn: int
     decided: int
@@ -112,6 +113,8 @@ class MeasuredOut(BaseModel):
     drawn_by: str
     strata: list[StratumOut]
     own: MatchQualityAtOut
+    f1_gained: ShareEstimateOut
+    against_version: int
     along: list[MatchQualityAtOut]
     outside: OutsideOut | None
 

@@ -5036,9 +5036,12 @@ export interface components {
         /**
          * MeasuredOut
          * @description A plan measured among the pairs that blocking brings up, by the decided pairs of the fair sample and all others; ``needed`` more
-         *     decisions would tell precision and recall to ± 1 %. ``outside_of_blocks``: pairs decided the same that it never compares.
+         *     decisions would tell precision and recall to ± 1 %. ``f1_gained``: by how much F1 is higher than by the other version, from the same
+         *     decisions. ``outside_of_blocks``: pairs decided the same that it never compares.
          */
         MeasuredOut: {
+            /** Against Version */
+            against_version: number;
             /** Along */
             along: components["schemas"]["MatchQualityAtOut"][];
             /** Decided */
@@ -5049,6 +5052,7 @@ export interface components {
             drawn_at: string | null;
             /** Drawn By */
             drawn_by: string;
+            f1_gained: components["schemas"]["ShareEstimateOut"];
             /** Known */
             known: number;
             /** Needed */

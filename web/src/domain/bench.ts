@@ -69,3 +69,9 @@ export function percent(share: number): string {
   const tenths = share < 1 ? Math.min(Math.round(1000 * share), 999) : 1000;
   return `${(tenths / 10).toFixed(1)} %`;
 }
+
+/** A difference of shares in per cent with one decimal and its sign: "+4.6 %". */
+export function signedPercent(share: number): string {
+  const tenths = Math.round(1000 * share) / 10;
+  return `${tenths < 0 ? "−" : "+"}${Math.abs(tenths).toFixed(1)} %`;
+}

@@ -1,12 +1,12 @@
 """How good a plan is at every limit, by decided pairs: those of a fair sample stand for their stratum, others for themselves."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
 
-from ..evaluation import Quality, Stratum, decisions_needed, estimate_quality
+from ..evaluation import Estimate, Quality, Stratum, decisions_needed, estimate_quality, f1_gained
 from ..scoring import Calibration, fit_calibration
 from .curve import BINS_PER_BIT, CURVE_FROM, score_bins
 from .fair_sample import STRATA_FROM, Strata
@@ -19,6 +19,8 @@ _BINS = 400
 _MOST_LIMITS = 61
 _STEP_BITS = 0.5
 _MARGIN = 0.01
+#: Weights add up to so little only where nothing is.
+_PART_OF_A_PAIR = 0.5
 #: No stratum is expected to be surer than this before its pairs are decided.
 _NEVER_SURER = 0.05
 
@@ -41,89 +43,138 @@ class QualityAt:
 
 @dataclass(frozen=True, slots=True)
 class Measured:
-    """A plan measured: at its own limit and along others; ``needed`` more decisions tell precision and recall to one in a hundred."""
+    """A plan measured by ``drawn`` decided pairs of the sample and ``known`` others: at its own limit and along others; ``f1_gained`` against
+    another plan; ``needed`` more decisions tell precision and recall to one in a hundred."""
 
     own: QualityAt
+    f1_gained: Estimate
     along: tuple[QualityAt, ...]
     drawn: int
     known: int
     needed: int
 
 
-class _Counts:
-    """Pairs by stratum and by bin of their score, added up from the highest score down."""
-
-    def __init__(self, strata: Strata, bins: npt.NDArray[np.int32], weight: npt.NDArray[np.float64]) -> None:
-        rows = len(STRATA_FROM)
-        flat = np.bincount(strata.astype(np.int64) * _BINS + bins, weights=weight, minlength=rows * _BINS)
-        self._from = np.cumsum(flat.reshape(rows, _BINS)[:, ::-1], axis=1)[:, ::-1]
-
-    def called(self, first: int) -> npt.NDArray[np.float64]:
-        return np.asarray(self._from[:, first])
-
-    @property
-    def all(self) -> npt.NDArray[np.float64]:
-        return np.asarray(self._from[:, 0])
-
-
 def measure(
-    held: HeldPairs, rescored: Rescored, strata: Strata, lowest: int, sample: DecidedPlaces, known: DecidedPlaces
-) -> Measured:
-    """Return how good a plan is among held pairs from stratum ``lowest`` on (as by the plan that the ``sample`` was drawn by).
+    held: HeldPairs, rescored: Rescored, same_before: Flags, *, strata: Strata, lowest: int, sample: DecidedPlaces, known: DecidedPlaces
+) -> Measured:  # fmt: skip
+    """Return how good a plan is among held pairs, also against one that calls other pairs the same (``same_before``).
 
-    ``known`` are other decided pairs: they count as what they are, and are left out of what the sample stands for.
+    Pairs from stratum ``lowest`` on count, as they are by the plan that the ``sample`` was drawn by. ``known`` are other decided pairs:
+    they count as what they are, and are left out of what the sample stands for.
     """
-    bins = _called_from(rescored)
-    weight = held.weight.astype(np.float64)
     unknown = strata >= lowest
     unknown[known.places] = False
-    seen = np.flatnonzero(unknown)
-    every = _Counts(strata[seen], bins[seen], weight[seen])
-    ones = np.ones(len(sample.places))
     inside = strata[sample.places] >= lowest
-    own = sample.places[inside]
-    decided = _Counts(strata[own], bins[own], ones[inside])
-    same = _Counts(strata[own], bins[own], sample.same[inside].astype(np.float64))
-    expected = _expected_shares(held, rescored, strata, seen, own, sample.same[inside])
-
-    def cells(first: int) -> list[Stratum]:
-        found: list[Stratum] = []
-        for called in (True, False):
-            sides = [
-                counts.called(first) if called else counts.all - counts.called(first)
-                for counts in (every, decided, same)
-            ]
-            for pairs, count, yes, share in zip(*(side.tolist() for side in sides), expected, strict=True):
-                if pairs >= 0.5 or count:
-                    found.append(Stratum(called, max(pairs, count), round(count), round(yes), share))
-            mine = (bins[known.places] >= first) == called
-            count, yes = int(mine.sum()), int((mine & known.same).sum())
-            if count:
-                found.extend(
-                    Stratum(called, amount, amount, yes_of) for amount, yes_of in ((yes, yes), (count - yes, 0))
-                )
-        return found
-
-    def at(limit: float) -> QualityAt:
-        return QualityAt(limit, estimate_quality(cells(_bin(limit))))
-
+    basis = _Basis(
+        strata, held.weight.astype(np.float64), np.flatnonzero(unknown),
+        DecidedPlaces(sample.places[inside], sample.same[inside]), known, (),
+    )  # fmt: skip
+    basis = replace(basis, expected=_expected_shares(rescored, basis))
+    along = _Along(basis, _called_from(rescored))
     limit = rescored.plan.limits.same
+
+    def at(one: float) -> QualityAt:
+        return QualityAt(one, estimate_quality(along.cells(_bin(one))))
+
+    verdict = 2 * rescored.same.astype(np.int64) + same_before
+    cells, before = _cells_of_two(basis, verdict)
     return Measured(
-        at(limit), tuple(at(one) for one in _limits_around(limit)), len(own), len(known.places),
-        decisions_needed(cells(_bin(limit)), _MARGIN),
+        at(limit), f1_gained(cells, before), tuple(at(one) for one in _limits_around(limit)), len(basis.sample.places),
+        len(known.places), decisions_needed(along.cells(_bin(limit)), _MARGIN),
     )  # fmt: skip
 
 
-def _expected_shares(
-    held: HeldPairs, rescored: Rescored, strata: Strata, seen: Places, decided: Places, same: Flags
-) -> Sequence[float]:
+@dataclass(frozen=True, slots=True)
+class _Basis:
+    """What figures rest on: strata and weight of all held pairs, the places of those the sample stands for (``seen``), decided pairs, and
+    the share of true pairs ``expected`` in every stratum."""
+
+    strata: Strata
+    weight: npt.NDArray[np.float64]
+    seen: Places
+    sample: DecidedPlaces
+    known: DecidedPlaces
+    expected: Sequence[float]
+
+
+def _cells_of_two(basis: _Basis, verdict: npt.NDArray[np.int64]) -> tuple[list[Stratum], list[bool]]:
+    """Return the strata cut by what two plans say (verdict 2 or 3: this plan says same, 1 or 3: the other one), and what the other says."""
+    counts = [
+        np.bincount(
+            4 * basis.strata[rows].astype(np.int64) + verdict[rows], weights=amount, minlength=4 * len(STRATA_FROM)
+        )
+        for rows, amount in (
+            (basis.seen, basis.weight[basis.seen]),
+            (basis.sample.places, None),
+            (basis.sample.places[basis.sample.same], None),
+        )
+    ]
+    cells: list[Stratum] = []
+    before: list[bool] = []
+    for cell in np.flatnonzero(counts[0] + counts[1]).tolist():
+        pairs, count, yes = (float(one[cell]) for one in counts)
+        cells.append(Stratum(cell % 4 >= 2, max(pairs, count), int(count), int(yes), basis.expected[cell // 4]))
+        before.append(cell % 2 == 1)
+    for said in range(4):
+        own = _certain(basis.known, verdict[basis.known.places] == said, called=said >= 2)
+        cells.extend(own)
+        before.extend(said % 2 == 1 for _ in own)
+    return cells, before
+
+
+def _certain(known: DecidedPlaces, rows: Flags, *, called: bool) -> list[Stratum]:
+    """Return strata of decided pairs that stand for themselves only."""
+    count, yes = int(rows.sum()), int((rows & known.same).sum())
+    amounts = ((yes, yes), (count - yes, 0))
+    return [Stratum(called, amount, amount, true) for amount, true in amounts if amount]
+
+
+class _Along:
+    """Pairs by stratum and by the highest limit at which they are called the same, added up from above: cells for any limit at once."""
+
+    def __init__(self, basis: _Basis, bins: npt.NDArray[np.int32]) -> None:
+        self._basis, self._bins = basis, bins
+        sample = basis.sample
+        self._every = self._from_above(basis.seen, basis.weight[basis.seen])
+        self._decided = self._from_above(sample.places, np.ones(len(sample.places)))
+        self._same = self._from_above(sample.places, sample.same.astype(np.float64))
+
+    def _from_above(self, rows: Places, weight: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+        flat = np.bincount(
+            self._basis.strata[rows].astype(np.int64) * _BINS + self._bins[rows],
+            weights=weight,
+            minlength=len(STRATA_FROM) * _BINS,
+        )
+        return np.asarray(np.cumsum(flat.reshape(-1, _BINS)[:, ::-1], axis=1)[:, ::-1])
+
+    def cells(self, first: int) -> list[Stratum]:
+        """Return the strata, cut at a limit by the bin that begins there."""
+        found: list[Stratum] = []
+        for called in (True, False):
+            sides = [
+                counts[:, first] if called else counts[:, 0] - counts[:, first]
+                for counts in (self._every, self._decided, self._same)
+            ]
+            rows = zip(*(side.tolist() for side in sides), self._basis.expected, strict=True)
+            found.extend(
+                Stratum(called, max(pairs, count), round(count), round(yes), share)
+                for pairs, count, yes, share in rows
+                if pairs >= _PART_OF_A_PAIR or count
+            )
+            known = self._basis.known
+            found.extend(_certain(known, (self._bins[known.places] >= first) == called, called=called))
+        return found
+
+
+def _expected_shares(rescored: Rescored, basis: _Basis) -> Sequence[float]:
     """Return the share of true pairs expected in every stratum: by scores as the decisions calibrate them, and never quite sure."""
     said = Calibration(**rescored.plan.probabilities.model_dump())
-    calibration = fit_calibration(rescored.free_bits[decided], same, said)
-    weight = held.weight[seen].astype(np.float64)
-    chances = calibration.probability(rescored.free_bits[seen])
+    calibration = fit_calibration(rescored.free_bits[basis.sample.places], basis.sample.same, said)
+    weight = basis.weight[basis.seen]
+    chances = calibration.probability(rescored.free_bits[basis.seen])
     pairs, true = (
-        np.bincount(strata[seen], weights=amount, minlength=len(STRATA_FROM)) for amount in (weight, weight * chances)
+        np.bincount(basis.strata[basis.seen], weights=amount, minlength=len(STRATA_FROM))
+        for amount in (weight, weight * chances)
     )
     shares: list[float] = np.clip(true / np.maximum(pairs, 1e-9), _NEVER_SURER, 1 - _NEVER_SURER).tolist()
     return shares

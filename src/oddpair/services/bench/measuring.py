@@ -12,6 +12,7 @@ from ...core.bench.fair_sample import STRATA_FROM, draw_fairly, strata_drawn_fro
 from ...core.bench.held import pair_codes
 from ...core.bench.measure import DecidedPlaces, QualityAt, measure
 from ...core.errors import PlanInvalid
+from ...core.evaluation import Estimate
 from ...core.plan import plan_to_yaml
 from ...store.bench import add_pairs, add_sample, pairs_of_sample, sample_of
 from ...store.registers import register_by_slug
@@ -52,6 +53,8 @@ class MeasuredPlan:
     drawn_by: str
     strata: Sequence[StratumShown]
     own: QualityAt
+    f1_gained: Estimate
+    against_version: int
     along: Sequence[QualityAt]
 
 
@@ -79,7 +82,8 @@ def measure_plan(session: Session, slug: str, own: BenchOfRegister, asked: Asked
     known = DecidedPlaces(places, decided.same[~of_sample][which])
     strata = strata_of(sample.by.rescored)
     lowest, told = strata_drawn_from(sample.by.held, sample.by.rescored)
-    found = measure(drawn.held, drawn.rescored, strata, lowest, answered, known)
+    before = own.bench.redraw(asked.against, asked.number).rescored.same
+    found = measure(drawn.held, drawn.rescored, before, strata=strata, lowest=lowest, sample=answered, known=known)
     held = int(decided.same.sum()) - int(decided_places(drawn.held, decided).same.sum())
     inside, _ = drawn.held.places_of(codes)
 
@@ -98,7 +102,7 @@ def measure_plan(session: Session, slug: str, own: BenchOfRegister, asked: Asked
     row = sample.row
     return MeasuredPlan(
         len(sample.pairs), len(answered.places), len(known.places), found.needed, held, row.drawn_at if row else None,
-        row.actor if row else "", shown, found.own, found.along,
+        row.actor if row else "", shown, found.own, found.f1_gained, asked.against_version, found.along,
     )  # fmt: skip
 
 

@@ -1,4 +1,4 @@
-import { percent } from "../../../domain/bench";
+import { percent, signedPercent } from "../../../domain/bench";
 import { bits, counted } from "../../../domain/format";
 import { Button } from "../../../ui";
 import { LevelTable } from "./LevelTable";
@@ -29,9 +29,10 @@ export function LessonView({ lesson, aRound, onTake }: { lesson: Lesson; aRound:
         <>
           <p>
             Each decision was judged by what the others teach. Right verdicts: {percent(held.right.before)} before,{" "}
-            <b>{percent(held.right.after)}</b> after; gained {signed(held.right.low)} to {signed(held.right.high)}:{" "}
-            <b>{BETTER[held.right.verdict]}</b>. How surely they were foreseen: {bits(held.foreseen.before)} bits
-            before, {bits(held.foreseen.after)} after: {BETTER[held.foreseen.verdict]}.
+            <b>{percent(held.right.after)}</b> after; gained {signedPercent(held.right.low)} to{" "}
+            {signedPercent(held.right.high)}: <b>{BETTER[held.right.verdict]}</b>. How surely they were foreseen:{" "}
+            {bits(held.foreseen.before)} bits before, {bits(held.foreseen.after)} after: {BETTER[held.foreseen.verdict]}
+            .
           </p>
           {held.right.verdict !== "better" && (
             <p className="text-soft">
@@ -58,9 +59,4 @@ export function LessonView({ lesson, aRound, onTake }: { lesson: Lesson; aRound:
       </p>
     </>
   );
-}
-
-function signed(share: number): string {
-  const tenths = Math.round(1000 * share) / 10;
-  return `${tenths < 0 ? "−" : "+"}${Math.abs(tenths).toFixed(1)} %`;
 }

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { signedPercent } from "../../../domain/bench";
 import { count, counted, moment } from "../../../domain/format";
 import { Button, Faces, notify } from "../../../ui";
 import type { Bench, BorderPair, Trying } from "../bench";
@@ -11,6 +12,8 @@ import { StrataTable } from "./StrataTable";
 
 /** So many pairs are drawn at a time. */
 const AT_A_TIME = 60;
+/** From so many decisions on it can be told how many more there should be. */
+const ENOUGH_TO_TELL = 20;
 
 interface Props {
   slug: string;
@@ -80,9 +83,11 @@ function SampleLine({ slug, trying, measured, onDecide }: SampleProps) {
     <div className="my-2 flex flex-wrap items-center gap-2 text-sm">
       <p className="basis-full">
         {by}{" "}
-        {measured.needed > 0
-          ? `About ${counted(Number(measured.needed.toPrecision(2)), "more decision")} would tell precision and recall to ± 1 %.`
-          : "Precision and recall are known to ± 1 %."}
+        {measured.decided < ENOUGH_TO_TELL
+          ? ""
+          : measured.needed > 0
+            ? `About ${counted(Number(measured.needed.toPrecision(2)), "more decision")} would tell precision and recall to ± 1 %.`
+            : "Precision and recall are known to ± 1 %."}
         {measured.drawn_at && (
           <span className="text-soft">
             {" "}
@@ -90,6 +95,7 @@ function SampleLine({ slug, trying, measured, onDecide }: SampleProps) {
           </span>
         )}
       </p>
+      <Gained measured={measured} />
       {open > 0 && (
         <Button look="main" onClick={onDecide}>
           Decide {count(open)} drawn pairs
@@ -104,6 +110,19 @@ function SampleLine({ slug, trying, measured, onDecide }: SampleProps) {
         </Button>
       )}
     </div>
+  );
+}
+
+/** What is gained against the other version: surer than either figure, since both rest on the same decisions. */
+function Gained({ measured }: { measured: Measured }) {
+  const { f1_gained: gained, against_version: version, decided, known } = measured;
+  if (decided + known === 0 || (gained.low === 0 && gained.high === 0)) return null;
+  const verdict = gained.low > 0 ? "better" : gained.high < 0 ? "worse" : "no difference shown yet";
+  return (
+    <p className="basis-full">
+      Against version {version}, by the same decisions: F1 {signedPercent(gained.value)} ({signedPercent(gained.low)} to{" "}
+      {signedPercent(gained.high)}): <b>{verdict}</b>.
+    </p>
   );
 }
 

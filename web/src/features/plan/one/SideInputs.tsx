@@ -47,10 +47,12 @@ export function SideInputs({ slug, side, fields, given, onChange }: Props) {
           ))}
         </ul>
       )}
-      <div className="mt-1 grid grid-cols-[6.5rem_minmax(0,1fr)] items-center gap-x-2 gap-y-0.5">
+      <div className="mt-1 grid grid-cols-[7.5rem_minmax(0,1fr)] items-center gap-x-2 gap-y-0.5">
         {fields.map(({ name, label }) => (
           <label key={name} className="contents">
-            <span className="truncate text-soft">{label}</span>
+            <span className="truncate text-soft" title={label}>
+              {label}
+            </span>
             <input
               aria-label={`${label}, ${side}`}
               className="h-6 w-full rounded-[3px] border border-line-strong bg-sheet px-1.5"
