@@ -274,3 +274,46 @@ def test_wrong_use_of_nightly_commands_is_told(
     ended = odd_pair(*named, "--data", data)
     assert ended.returncode == code
     assert says in ended.stderr
+
+
+def test_a_plan_is_shown_tried_compared_and_put_in_force_without_a_screen(data: Path, tmp_path: Path) -> None:
+    shown = odd_pair("plan", "show", "suppliers", "--data", data)
+    assert shown.returncode == 0, shown.stderr
+    file = tmp_path / "loose.yaml"
+    file.write_text(shown.stdout.replace("  same: 4.0", "  same: -1.0"), encoding="utf-8")
+    tried = odd_pair("plan", "try", "suppliers", file, "--json", "--data", data)
+    assert tried.returncode == 0, tried.stderr
+    effect = json.loads(tried.stdout)
+    assert effect["against"]["version"] == 1
+    assert effect["against"]["gained"] >= effect["against"]["joining"] >= 1
+    assert set(effect["quality"]) == {"precision", "recall", "f1"}
+    differ = odd_pair("plan", "compare", "suppliers", "0", file, "--data", data)
+    assert (differ.returncode, differ.stdout) == (5, "limits, same: 4 → -1.\n")
+    alike = odd_pair("plan", "compare", "suppliers", "0", "1", "--data", data)
+    assert (alike.returncode, alike.stdout) == (0, "Both say the same.\n")
+    forced = odd_pair("plan", "force", "suppliers", file, "--note", "looser", "--json", "--data", data)
+    assert (forced.returncode, json.loads(forced.stdout)) == (0, {"version": 2})
+    assert odd_pair("plan", "show", "suppliers", "--data", data).stdout == file.read_text(encoding="utf-8")
+
+
+@pytest.mark.parametrize(
+    ("arguments", "status", "told"),
+    [
+        (["compare", "suppliers", "0", "nowhere.yaml"], 2, "neither a version nor a file"),
+        (["show", "suppliers", "--version", "99"], 1, "version of the plan '99'"),
+        (["show", "suppliers", "--ready-made", "Boldly"], 2, "Cautious"),
+    ],
+)
+def test_wrong_use_of_plan_commands_is_told(data: Path, arguments: list[str], status: int, told: str) -> None:
+    done = odd_pair("plan", *arguments, "--data", data)
+    assert done.returncode == status
+    assert told in done.stderr
+
+
+def test_a_wrong_plan_is_not_tried_and_not_put_in_force(data: Path, tmp_path: Path) -> None:
+    file = tmp_path / "wrong.yaml"
+    file.write_text("title: x\nkind: organisation\nlimitz: 1\n", encoding="utf-8")
+    for command in ("try", "force"):
+        done = odd_pair("plan", command, "suppliers", file, "--data", data)
+        assert done.returncode == 2
+        assert "limitz" in done.stderr

@@ -7,7 +7,7 @@ import typer
 
 from ..core.errors import MappingInvalid, OddPairError, PlanInvalid
 from ..version import VERSION
-from . import files, look_up, registers, server, upkeep
+from . import files, look_up, plans, registers, server, upkeep
 
 app = typer.Typer(
     name="odd-pair",
@@ -42,6 +42,7 @@ app.command("load")(registers.load)
 app.command("run")(registers.run)
 app.command("merge")(registers.merge)
 app.command("findings")(registers.findings)
+app.add_typer(plans.plan, name="plan")
 app.command("evaluate")(files.evaluate)
 app.command("sample")(files.sample)
 app.command("estimate")(files.estimate)

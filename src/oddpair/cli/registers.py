@@ -22,7 +22,8 @@ AsJson = Annotated[bool, typer.Option("--json", help="Print what was done as JSO
 
 
 @contextmanager
-def _database(data: Path | None) -> Iterator[tuple[SessionFactory, Settings]]:
+def open_database(data: Path | None) -> Iterator[tuple[SessionFactory, Settings]]:
+    """Open the database of a data folder, whether Odd Pair is running or not."""
     from ..launch.supervisor import database_of
     from ..services.transactions import sessions_of
 
@@ -59,7 +60,7 @@ def load(
     for word, words, hint in ((delivers, ("full", "changes"), "--delivers"), (gone, ("keep", "end"), "--gone")):
         if word not in words:
             raise typer.BadParameter(f"'{word}' is not one of {', '.join(words)}", param_hint=hint)
-    with _database(data) as (sessions, settings):
+    with open_database(data) as (sessions, settings):
         folder = settings.deliveries
         folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         stored = folder / f"{uuid4().hex}{file.suffix.lower()}"
@@ -93,7 +94,7 @@ def run(register: Register, as_json: AsJson = False, data: DataOption = None) ->
     """Run the match plan in force over a register; golden records follow with the next merge."""
     from ..services.match.run_plan import run_plan
 
-    with _database(data) as (sessions, settings):
+    with open_database(data) as (sessions, settings):
         counts = run_plan(sessions, register, StderrProgress(), actor=settings.actor)
     _tell(f"{register} matched", counts, as_json)
 
@@ -102,7 +103,7 @@ def merge(register: Register, as_json: AsJson = False, data: DataOption = None) 
     """Merge what the standing run and decisions say is the same into golden records."""
     from ..services.golden.merge import merge as run_merge
 
-    with _database(data) as (sessions, settings):
+    with open_database(data) as (sessions, settings):
         counts = run_merge(sessions, register, actor=settings.actor, progress=StderrProgress())
     _tell(f"{register} merged", counts, as_json)
 
@@ -127,7 +128,7 @@ def findings(
     from ..services.transactions import transaction
 
     form = format_of(out) if out else ""
-    with _database(data) as (sessions, _):
+    with open_database(data) as (sessions, _):
         with transaction(sessions) as session:
             plan_id = plans.plan_named(session, register, plan).id
         counts = run_plan(sessions, plan_id, StderrProgress())

@@ -43,7 +43,7 @@ class QualityAt:
 
 @dataclass(frozen=True, slots=True)
 class Measured:
-    """A plan measured by ``drawn`` decided pairs of the sample and ``known`` others: at its own limit and along others; ``f1_gained`` against
+    """A plan measured by ``drawn`` decided pairs of the sample and ``known`` others: at its limit and along others; ``f1_gained`` against
     another plan; ``needed`` more decisions tell precision and recall to one in a hundred."""
 
     own: QualityAt

@@ -82,8 +82,11 @@ def proposal(session: Session, slug: str) -> Proposal:
 
 
 def version_of(session: Session, slug: str, version: int) -> Plan:
-    """Return a version of a register's plan; raise NotFound."""
-    found = store.plan_of_version(session, store.register_by_slug(session, slug).id, version)
+    """Return a version of a register's plan (0: the one in force); raise NotFound."""
+    register = store.register_by_slug(session, slug)
+    found = (
+        store.plan_of_version(session, register.id, version) if version else store.plan_in_force(session, register.id)
+    )
     if found is None:
         raise NotFound("version of the plan", version)
     return found
@@ -91,6 +94,10 @@ def version_of(session: Session, slug: str, version: int) -> Plan:
 
 def difference(session: Session, slug: str, yaml: str, version: int) -> tuple[PlanChange, ...]:
     """Return what a plan given as text says otherwise than a version (0: the one in force); raise PlanInvalid."""
+    return changes_between(session, slug, version_of(session, slug, version).yaml, yaml)
+
+
+def changes_between(session: Session, slug: str, before: str, after: str) -> tuple[PlanChange, ...]:
+    """Return what one plan for a register, given as text, says otherwise than another before it; raise PlanInvalid."""
     register = store.register_by_slug(session, slug)
-    before = version_of(session, slug, version) if version else store.plan_in_force(session, register.id)
-    return plan_changes(plan_for(session, register, before.yaml), plan_for(session, register, yaml))
+    return plan_changes(plan_for(session, register, before), plan_for(session, register, after))
