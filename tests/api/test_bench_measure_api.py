@@ -178,3 +178,15 @@ def test_a_side_that_is_nothing_is_told(bench: WorkingClient, side: dict[str, An
     answer = bench.post(f"{BENCH}/pair", json={"left": side, "right": {"fields": {"name": "Tern"}}})
     assert answer.status_code in (404, 422)
     assert told in answer.json()["detail"]
+
+
+def test_the_largest_blocks_of_a_key_are_looked_into(bench: WorkingClient) -> None:
+    blocks = ask(bench, "blocks", key="address.country")
+    sizes = [block["records"] for block in blocks]
+    assert sizes == sorted(sizes, reverse=True)
+    assert sizes[0] > 20
+    assert all(len(block["examples"]) == min(block["records"], 3) for block in blocks)
+    assert all(block["value"] in record["tidy"]["address.country"] for block in blocks for record in block["examples"])
+    wrong = bench.post(f"{BENCH}/blocks", json={"key": "adress.country"})
+    assert wrong.status_code == 422
+    assert "adress.country" in wrong.text

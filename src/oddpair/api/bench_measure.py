@@ -6,10 +6,10 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Request
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..services.bench import lessons, measuring, one_pair, outside, tries
+from ..services.bench import blocks, lessons, measuring, one_pair, outside, tries
 from .bench import BorderPairOut, TryPlanIn, benches
 from .dependencies import Actor, Slug, Text, Transaction
-from .desk import EvidenceOut
+from .desk import EvidenceOut, FacedRecordOut
 
 router = APIRouter(tags=["bench"], prefix="/registers/{slug}/bench")
 
@@ -229,6 +229,21 @@ class OnePairOut(BaseModel):
     by_register: bool
 
 
+class BlocksIn(BaseModel):
+    """A blocking key."""
+
+    model_config = ConfigDict(extra="forbid")
+    key: Annotated[Text, Field(min_length=1, max_length=400)]
+
+
+class BlockSeenOut(BaseModel):
+    """A block of a key, before any is narrowed: the value its records share, how many they are, and some of them."""
+
+    value: str
+    records: int
+    examples: list[FacedRecordOut]
+
+
 def _asked(session: Transaction, slug: str, body: TryPlanIn) -> tries.Asked:
     return tries.asked_for(session, slug, body.yaml, number=body.number, against=body.against)
 
@@ -302,3 +317,10 @@ def look_at_pair(request: Request, session: Transaction, slug: Slug, body: OnePa
     left, right = (one_pair.Side(side.record_id, side.fields) for side in (body.left, body.right))
     found = one_pair.one_pair(session, slug, own, asked, left, right)
     return OnePairOut.model_validate(found, from_attributes=True)
+
+
+@router.post("/blocks")
+def largest_blocks(request: Request, session: Transaction, slug: Slug, body: BlocksIn) -> list[BlockSeenOut]:
+    """The largest blocks that a key makes of the register's records."""
+    found = blocks.blocks_of_key(session, slug, benches(request).needed(slug), body.key)
+    return [BlockSeenOut.model_validate(block, from_attributes=True) for block in found]

@@ -412,6 +412,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/bench/blocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Largest Blocks
+         * @description The largest blocks that a key makes of the register's records.
+         */
+        post: operations["largest_blocks_api_registers__slug__bench_blocks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/bench/clusters": {
         parameters: {
             query?: never;
@@ -2929,6 +2949,18 @@ export interface components {
             warm: boolean;
         };
         /**
+         * BlockSeenOut
+         * @description A block of a key, before any is narrowed: the value its records share, how many they are, and some of them.
+         */
+        BlockSeenOut: {
+            /** Examples */
+            examples: components["schemas"]["FacedRecordOut"][];
+            /** Records */
+            records: number;
+            /** Value */
+            value: string;
+        };
+        /**
          * Blocking
          * @description Which records meet: key expressions, and further keys by which blocks over ``most_records`` are narrowed.
          *
@@ -2958,6 +2990,14 @@ export interface components {
              * @enum {string}
              */
             scope: "all" | "across sources" | "within sources";
+        };
+        /**
+         * BlocksIn
+         * @description A blocking key.
+         */
+        BlocksIn: {
+            /** Key */
+            key: string;
         };
         /**
          * BondOut
@@ -8235,6 +8275,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    largest_blocks_api_registers__slug__bench_blocks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlocksIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockSeenOut"][];
                 };
             };
             /** @description Client Error */

@@ -78,6 +78,11 @@ class Bench:
         return self._workshop.kept_bytes + sum(one.kept_bytes for one in self._rescorers)
 
     @property
+    def records(self) -> RecordSet:
+        """Return the tidy records, with what all of them together teach."""
+        return self._workshop.finished(self.given.records)
+
+    @property
     def is_warm(self) -> bool:
         """Whether pairs are held."""
         return bool(self._rescorers)
@@ -134,9 +139,8 @@ class Bench:
     def blocks(self, plan: MatchPlan, number: int = 0) -> BlockIndex:
         """Return the blocks of pass ``number`` of the plan."""
         own = plan.of_pass(min(number, len(plan.in_order()) - 1))
-        records = self._workshop.finished(self.given.records)
-        sides = sides_of_scope(records, own.scope, self.given.known)
-        return self._workshop.index(records, own, sides, lambda stage, done, total: None)
+        sides = sides_of_scope(self.records, own.scope, self.given.known)
+        return self._workshop.index(self.records, own, sides, lambda stage, done, total: None)
 
     def meets(self, plan: MatchPlan, number: int = 0) -> npt.NDArray[np.bool_]:
         """Return which sources are compared with which in pass ``number`` of the plan."""

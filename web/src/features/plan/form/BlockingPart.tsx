@@ -4,22 +4,33 @@ import { Button } from "../../../ui";
 import type { Words } from "../draft/queries";
 import type { Editing } from "./editing";
 import { DropButton, NumberInput, TextInput, WordChoice } from "./inputs";
+import { LargestBlocks } from "./LargestBlocks";
 
 interface Props {
+  slug: string;
   edit: Editing;
   words: Words | undefined;
   place?: Place;
 }
 
 /** Which records meet: the keys, each to be changed or left out, how large blocks may be, and which sources. */
-export function BlockingPart({ edit, words, place = ["blocking"] }: Props) {
+export function BlockingPart({ slug, edit, words, place = ["blocking"] }: Props) {
   return (
     <div className="space-y-3 text-sm">
-      <KeyList edit={edit} words={words} place={[...place, "keys"]} title="Compared are records that share one of" />
       <KeyList
+        slug={slug}
+        edit={edit}
+        words={words}
+        place={[...place, "keys"]}
+        most={edit.get([...place, "most_records"]) ?? 200}
+        title="Compared are records that share one of"
+      />
+      <KeyList
+        slug={slug}
         edit={edit}
         words={words}
         place={[...place, "narrow_by"]}
+        most={Number.POSITIVE_INFINITY}
         title="Blocks that are too large are narrowed by"
       />
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2">
@@ -60,7 +71,8 @@ export function BlockingPart({ edit, words, place = ["blocking"] }: Props) {
   );
 }
 
-function KeyList({ edit, words, place, title }: Props & { place: Place; title: string }) {
+function KeyList({ slug, edit, words, place, most, title }: Props & { place: Place; most: number; title: string }) {
+  const [seen, setSeen] = useState("");
   const [field, setField] = useState("");
   const [take, setTake] = useState("whole");
   const keys = edit.get<string[]>(place) ?? [];
@@ -71,14 +83,25 @@ function KeyList({ edit, words, place, title }: Props & { place: Place; title: s
       <legend className="mb-1 text-soft">{title}</legend>
       <ul className="space-y-1">
         {keys.map((key, number) => (
-          <li key={key} className="flex items-center gap-1">
-            <TextInput
-              label={`Key ${number + 1}`}
-              value={key}
-              onSet={(value) => edit.set([...place, number], value)}
-              width="flex-1 font-mono text-xs"
-            />
-            <DropButton label={`Leave out ${key}`} onDrop={() => edit.drop([...place, number])} />
+          <li key={key}>
+            <div className="flex items-center gap-1">
+              <TextInput
+                label={`Key ${number + 1}`}
+                value={key}
+                onSet={(value) => edit.set([...place, number], value)}
+                width="flex-1 font-mono text-xs"
+              />
+              <button
+                type="button"
+                aria-expanded={seen === key}
+                onClick={() => setSeen(seen === key ? "" : key)}
+                className="h-7 px-1.5 text-xs font-medium text-plum hover:underline"
+              >
+                largest blocks
+              </button>
+              <DropButton label={`Leave out ${key}`} onDrop={() => edit.drop([...place, number])} />
+            </div>
+            {seen === key && <LargestBlocks slug={slug} expression={key} most={most} />}
           </li>
         ))}
       </ul>

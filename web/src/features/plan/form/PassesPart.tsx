@@ -5,28 +5,36 @@ import { ComparisonsPart } from "./ComparisonsPart";
 import type { Editing } from "./editing";
 import { DropButton, TextInput, WordChoice } from "./inputs";
 import { LimitsPart } from "./LimitsPart";
+import { ScopePart } from "./ScopePart";
 
 interface Pass {
   title: string;
   works_on?: string;
   limits?: unknown;
   blocking?: unknown;
+  scope?: unknown;
   comparisons?: unknown;
   further?: unknown;
 }
 
 const WORKS_ON = ["everything", "unmatched", "one unmatched", "ambiguous"];
 /** What a pass may say for itself, and with what it begins then. */
-const OWN = ["limits", "blocking", "further"] as const;
+const OWN = ["limits", "blocking", "scope", "further"] as const;
+
+interface Props {
+  slug: string;
+  edit: Editing;
+  words: Words | undefined;
+}
 
 /** Passes in their order: on what each works, and what it does otherwise than the plan. */
-export function PassesPart({ edit, words }: { edit: Editing; words: Words | undefined }) {
+export function PassesPart({ slug, edit, words }: Props) {
   const passes = edit.get<Pass[]>(["passes"]) ?? [];
   const begin = (number: number, part: (typeof OWN)[number]) => {
     const first = words?.fields[0]?.name ?? "name";
-    const fresh =
-      part === "further" ? [{ field: first, using: "exact", label: first }] : edit.get<Record<string, unknown>>([part]);
-    edit.set(["passes", number, part], fresh);
+    const further = [{ field: first, using: "exact", label: first }];
+    const usual = part === "scope" ? { incoming: "anything" } : {};
+    edit.set(["passes", number, part], part === "further" ? further : (edit.get<object>([part]) ?? usual));
   };
   return (
     <div className="space-y-3 text-sm">
@@ -51,8 +59,9 @@ export function PassesPart({ edit, words }: { edit: Editing; words: Words | unde
           </div>
           {pass.limits !== undefined && <LimitsPart edit={edit} place={["passes", number, "limits"]} />}
           {pass.blocking !== undefined && (
-            <BlockingPart edit={edit} words={words} place={["passes", number, "blocking"]} />
+            <BlockingPart slug={slug} edit={edit} words={words} place={["passes", number, "blocking"]} />
           )}
+          {pass.scope !== undefined && <ScopePart edit={edit} words={words} place={["passes", number, "scope"]} />}
           {pass.further !== undefined && (
             <ComparisonsPart edit={edit} words={words} place={["passes", number, "further"]} />
           )}

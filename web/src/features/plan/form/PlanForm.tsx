@@ -10,7 +10,9 @@ import { Section } from "./inputs";
 import { LimitsPart } from "./LimitsPart";
 import { PairEstimate } from "./PairEstimate";
 import { PassesPart } from "./PassesPart";
+import { RelatedPart } from "./RelatedPart";
 import { CorrelatedPart, VetoesPart, WeightsPart } from "./RestPart";
+import { ScopePart } from "./ScopePart";
 
 interface Props {
   slug: string;
@@ -42,13 +44,19 @@ export function PlanForm({ slug, yaml, words, onChange }: Props) {
         <ConditionsPart edit={edit} words={words} />
       </Section>
       <Section title="Blocking" says={counted(edit.get<string[]>(["blocking", "keys"])?.length ?? 0, "key")}>
-        <BlockingPart edit={edit} words={words} />
+        <BlockingPart slug={slug} edit={edit} words={words} />
         <div className="mt-3">
           <PairEstimate slug={slug} yaml={yaml} />
         </div>
       </Section>
       <Section title="Passes" says={passes > 0 ? counted(passes, "pass", "passes") : "one pass over everything"}>
-        <PassesPart edit={edit} words={words} />
+        <PassesPart slug={slug} edit={edit} words={words} />
+      </Section>
+      <Section title="Scope" says={edit.get(["scope"]) ? "some records meet" : "everything may meet everything"}>
+        <ScopePart edit={edit} words={words} place={["scope"]} />
+      </Section>
+      <Section title="Related records" says={counted(edit.get<unknown[]>(["related"])?.length ?? 0, "register")}>
+        <RelatedPart edit={edit} words={words} />
       </Section>
       <Section title="Vetoes" says={many(edit, "vetoes", "contradiction")}>
         <VetoesPart edit={edit} words={words} />

@@ -147,6 +147,25 @@ export function WeightsPart({ edit }: { edit: Editing }) {
         />{" "}
         bits
       </span>
+      <span>
+        a score is worth{" "}
+        <NumberInput
+          label="Slope of scores"
+          step={0.05}
+          value={edit.get(["probabilities", "slope"])}
+          usual={1}
+          onSet={(value) => edit.set(["probabilities", "slope"], value ?? 1)}
+        />{" "}
+        × its bits, and{" "}
+        <NumberInput
+          label="Shift of scores"
+          step={0.1}
+          value={edit.get(["probabilities", "shift"])}
+          usual={0}
+          onSet={(value) => edit.set(["probabilities", "shift"], value ?? 0)}
+        />{" "}
+        more, of odds
+      </span>
     </div>
   );
 }
