@@ -13,8 +13,8 @@ from ...store.tables import Decision
 #: Who has not decided enough yet is reckoned with this.
 _USUAL_S = 20.0
 _LATEST, _ENOUGH = 400, 20
-#: Whoever does not decide for so long is doing something else.
-_LONGEST_S = 300.0
+#: Whoever does not decide for so long is doing something else; what comes quicker was decided in one step.
+_SHORTEST_S, _LONGEST_S = 0.5, 300.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,5 +31,5 @@ def pace_of(session: Session, slug: str, actor: str) -> Pace:
     query = select(Decision.at).where(Decision.register_id == register.id, Decision.actor == actor)
     moments = sorted(session.scalars(query.order_by(Decision.id.desc()).limit(_LATEST)).all())
     gaps = [(later - earlier).total_seconds() for earlier, later in pairwise(moments)]
-    usual = [gap for gap in gaps if 0 < gap < _LONGEST_S]
+    usual = [gap for gap in gaps if _SHORTEST_S < gap < _LONGEST_S]
     return Pace(round(median(usual), 1), len(usual)) if len(usual) >= _ENOUGH else Pace(_USUAL_S, 0)

@@ -79,7 +79,7 @@ function KeyList({ slug, edit, words, place, most, title }: Props & { place: Pla
   const fields = words?.fields.map(({ name }) => name) ?? [];
   const expression = take === "whole" ? field : `${field}|${take}`;
   return (
-    <fieldset>
+    <fieldset className="min-w-0">
       <legend className="mb-1 text-soft">{title}</legend>
       <ul className="space-y-1">
         {keys.map((key, number) => (
