@@ -24,13 +24,16 @@ import type { Plan } from "./queries";
 const SETTLED_BY_ITSELF = 15_000;
 const STILL_MS = 900;
 
-type Face = "effect" | "border" | "measure" | "learn" | "one";
-const FACES: { tab: Face; label: string }[] = [
+export type Side = "effect" | "border" | "measure" | "learn" | "one" | "runs";
+
+/** What is seen beside the plan, each at an address of its own. */
+export const SIDES: readonly { tab: Side; label: string }[] = [
   { tab: "effect", label: "Effect" },
   { tab: "border", label: "At the border" },
   { tab: "measure", label: "Measure" },
   { tab: "learn", label: "Learn" },
   { tab: "one", label: "One pair" },
+  { tab: "runs", label: "Runs" },
 ];
 
 interface Props {
@@ -41,15 +44,14 @@ interface Props {
   text: string;
   valid: boolean;
   records: number;
-  runs: boolean;
-  onSide: (side: "effect" | "runs") => void;
+  side: Side;
+  onSide: (side: Side) => void;
   onChange: (yaml: string) => void;
   children: ReactNode;
 }
 
 /** What the plan on the bench does, in its faces: effect, border, measure, learning, one pair, runs. The bench is warmed when it is first looked at. */
-export function BenchEffect({ slug, plan, yaml, text, valid, records, runs, onSide, onChange, children }: Props) {
-  const [face, setFace] = useState<Face>("effect");
+export function BenchEffect({ slug, plan, yaml, text, valid, records, side, onSide, onChange, children }: Props) {
   const [sides, setSides] = useState<Sides>({ left: NOTHING, right: NOTHING });
   const [pass, setPass] = useState(0);
   const [around, setAround] = useState<"same" | "unsure">("same");
@@ -84,34 +86,25 @@ export function BenchEffect({ slug, plan, yaml, text, valid, records, runs, onSi
     const { around: where, limit: _, ...rest } = more;
     if (where) setAround(where);
     setWalk((before) => ({ ...before, ...rest }));
-    setFace("border");
-    onSide("effect");
+    onSide("border");
   };
   const lookAt = (pair: BorderPair) => {
     const side = ({ id, fields }: BorderPair["left"]) => ({ record: id, fields });
     setSides({ left: side(pair.left), right: side(pair.right) });
-    setFace("one");
+    onSide("one");
   };
   const limit = tried.data ? (around === "same" ? tried.data.same_limit : tried.data.unsure_limit) : 0;
   return (
     <>
       <div className="border-b border-line px-4 pt-1">
-        <Tabs
-          label="What it does"
-          tabs={[...FACES, { tab: "runs", label: "Runs" }]}
-          chosen={runs ? "runs" : face}
-          onChoose={(tab) => {
-            if (tab !== "runs") setFace(tab as Face);
-            onSide(tab === "runs" ? "runs" : "effect");
-          }}
-        />
+        <Tabs label="What it does" tabs={SIDES} chosen={side} onChoose={onSide} />
       </div>
       <div className="min-h-0 flex-1 overflow-auto">
-        {runs ? (
+        {side === "runs" ? (
           children
         ) : tried.data && bench.data?.warm ? (
           <>
-            {face === "effect" && (
+            {side === "effect" && (
               <EffectPane
                 slug={slug}
                 trying={trying}
@@ -124,7 +117,7 @@ export function BenchEffect({ slug, plan, yaml, text, valid, records, runs, onSi
                 onReorder={() => tried.data && reorder(tried.data)}
               />
             )}
-            {face === "border" && (
+            {side === "border" && (
               <BorderPane
                 slug={slug}
                 trying={trying}
@@ -136,13 +129,13 @@ export function BenchEffect({ slug, plan, yaml, text, valid, records, runs, onSi
                 onOne={lookAt}
               />
             )}
-            {face === "measure" && (
+            {side === "measure" && (
               <MeasurePane slug={slug} trying={trying} bench={bench.data} stamp={stamp} onOne={lookAt} />
             )}
-            {face === "learn" && (
+            {side === "learn" && (
               <LearnPane slug={slug} trying={trying} stamp={stamp} text={text} onChange={onChange} onOne={lookAt} />
             )}
-            {face === "one" && (
+            {side === "one" && (
               <OnePairPane
                 slug={slug}
                 trying={trying}

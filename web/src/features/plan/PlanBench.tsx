@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { Tabs } from "../../ui";
-import { BenchEffect } from "./BenchEffect";
+import { BenchEffect, SIDES } from "./BenchEffect";
 import { DifferencePane } from "./draft/DifferencePane";
 import { DraftBar } from "./draft/DraftBar";
 import { type Draft, useProblems, useWords } from "./draft/queries";
@@ -13,7 +13,6 @@ import { PlanTextEditor } from "./text/PlanTextEditor";
 import { useSettledText } from "./useSettledText";
 
 type Left = "form" | "text" | "difference";
-type Right = "effect" | "runs";
 
 interface Props {
   slug: string;
@@ -26,7 +25,7 @@ interface Props {
 export function PlanBench({ slug, plan, drafts, records }: Props) {
   const [params, setParams] = useSearchParams();
   const [left, setLeft] = useState<Left>("form");
-  const right: Right = params.get("side") === "runs" || params.has("run") ? "runs" : "effect";
+  const side = params.has("run") ? "runs" : (SIDES.find(({ tab }) => tab === params.get("side"))?.tab ?? "effect");
   const open = useDraft(slug, plan, drafts);
   const still = useSettledText(open.yaml, 250);
   const problems = useProblems(slug, still);
@@ -35,7 +34,7 @@ export function PlanBench({ slug, plan, drafts, records }: Props) {
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_minmax(0,1.25fr)]">
       <section aria-label="The plan" className="flex min-h-0 flex-col">
-        <DraftBar slug={slug} plan={plan} open={open} problems={found.length} />
+        <DraftBar slug={slug} plan={plan} drafts={drafts} open={open} problems={found.length} />
         <div className="border-b border-line px-4 pt-1">
           <Tabs
             label="Ways to see the plan"
@@ -75,8 +74,10 @@ export function PlanBench({ slug, plan, drafts, records }: Props) {
           yaml={still}
           valid={problems.data !== undefined && found.length === 0}
           records={records}
-          runs={right === "runs"}
-          onSide={(side) => setParams(side === "effect" ? keepDraft(params) : { ...keepDraft(params), side })}
+          side={side}
+          onSide={(next) =>
+            setParams(next === "effect" ? keepDraft(params) : { ...keepDraft(params), side: next }, { replace: true })
+          }
           onChange={open.change}
           text={open.yaml}
         >

@@ -3,22 +3,24 @@ import { moment } from "../../../domain/format";
 import { Button, Modal, notify, TextField, Trouble } from "../../../ui";
 import { type Plan, useSavePlan } from "../queries";
 import { OpenDialog } from "./OpenDialog";
-import { useThrowAway } from "./queries";
+import { type Draft, useThrowAway } from "./queries";
 import type { OpenDraft } from "./useDraft";
 
 interface Props {
   slug: string;
   plan: Plan;
+  drafts: readonly Draft[];
   open: OpenDraft;
   problems: number;
 }
 
 /** Which plan is on the bench and how it is kept; opening another, putting it in force, throwing it away. */
-export function DraftBar({ slug, plan, open, problems }: Props) {
+export function DraftBar({ slug, plan, drafts, open, problems }: Props) {
   const [dialog, setDialog] = useState<"" | "open" | "force">("");
   const throwAway = useThrowAway(slug);
   const inForce = open.yaml === plan.yaml;
   const latest = plan.versions[0];
+  const newest = [...drafts].sort((one, other) => other.changed_at.localeCompare(one.changed_at))[0];
   const back = () => open.open({ yaml: plan.yaml, title: "", basedOn: plan.version, draft: null });
   const discard = () => {
     if (open.draft) throwAway.mutate(open.draft.id, { onError: (error) => notify(error.message, true) });
@@ -50,6 +52,16 @@ export function DraftBar({ slug, plan, open, problems }: Props) {
             </>
           )}
         </span>
+        {!open.draft && inForce && newest && (
+          <Button
+            title={`${newest.changed_by}, ${moment(newest.changed_at)}`}
+            onClick={() =>
+              open.open({ yaml: newest.yaml, title: newest.title, basedOn: newest.based_on, draft: newest })
+            }
+          >
+            Go on with “{newest.title}”
+          </Button>
+        )}
         <Button onClick={() => setDialog("open")}>Open…</Button>
         {(open.draft || !inForce) && <Button onClick={discard}>Throw away</Button>}
         {!inForce && (

@@ -24,7 +24,7 @@ export function LessonView({ lesson, aRound, onTake }: { lesson: Lesson; aRound:
           `; ${lesson.by_condition} more are decided by a condition or veto, ${lesson.against_conditions} of them otherwise`}
         .
       </p>
-      <h3 className="mt-3 font-semibold">On decisions set aside</h3>
+      <h2 className="mt-3 font-semibold">On decisions set aside</h2>
       {held ? (
         <>
           <p>
@@ -44,7 +44,7 @@ export function LessonView({ lesson, aRound, onTake }: { lesson: Lesson; aRound:
       ) : (
         <p className="text-soft">Too few decisions to set some aside: ten pairs of different records, of both kinds.</p>
       )}
-      <h3 className="mt-3 font-semibold">What is learned</h3>
+      <h2 className="mt-3 font-semibold">What is learned</h2>
       <p>
         Same from <b>{lesson.same_from}</b> bits (now {lesson.same_before}), in doubt from <b>{lesson.unsure_from}</b>{" "}
         (now {lesson.unsure_before}). A score of n bits is worth {lesson.slope} × n {lesson.shift < 0 ? "−" : "+"}{" "}

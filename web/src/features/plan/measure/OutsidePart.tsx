@@ -19,7 +19,7 @@ export function OutsidePart({ slug, trying, bench, measured, onDecide }: Props) 
   const { outside } = measured;
   return (
     <section aria-label="Outside the blocks" className="mt-4 border-t border-line pt-2 text-sm">
-      <h3 className="font-semibold">Outside the blocks</h3>
+      <h2 className="font-semibold">Outside the blocks</h2>
       {outside ? (
         <p className="my-1">
           {count(outside.drawn)} of {counted(outside.records, "record")}, drawn by chance, were held against all others

@@ -1,0 +1,98 @@
+"""The plan bench in a browser: a limit follows the hand, pairs are decided by key, a plan learns and goes in force."""
+
+import statistics
+
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+from ..there import there
+from .conftest import Browser
+
+#: A frame at sixty a second, with room for a busy machine; a limit that asked the server would take many times as long.
+_MOST_MS = 100.0
+
+
+@pytest.fixture
+def bench(browser: Browser) -> Browser:
+    browser.open("/r/boat-owners/plan")
+    browser.shows("pairs in doubt", 60)
+    return browser
+
+
+def test_a_limit_follows_the_hand_without_asking_the_server(bench: Browser) -> None:
+    slider = bench.find("//*[@role='slider'][contains(@aria-label, 'same from')]")
+    handle = bench.find("//*[@role='slider'][contains(@aria-label, 'same from')]/*[name()='rect']")
+    bench.driver.execute_script("""
+        window.frames_ms = [];
+        let last = performance.now();
+        const look = now => { window.frames_ms.push(now - last); last = now; window.going = requestAnimationFrame(look); };
+        window.going = requestAnimationFrame(look);
+        window.asked = performance.getEntriesByType('resource').length;
+    """)
+    before = slider.get_attribute("aria-valuenow")
+    chain = ActionChains(bench.driver, duration=10).move_to_element(handle).click_and_hold()
+    for _ in range(40):
+        chain = chain.move_by_offset(2, 0)
+    chain.perform()
+    held = slider.get_attribute("aria-valuenow")
+    frames, asked = bench.driver.execute_script("""
+        cancelAnimationFrame(window.going);
+        return [window.frames_ms, performance.getEntriesByType('resource').length - window.asked];
+    """)
+    assert float(there(held)) > float(there(before))
+    assert asked == 0
+    assert statistics.median(frames) < _MOST_MS
+    ActionChains(bench.driver).release().perform()
+    bench.shows(f"same from {held}")
+    bench.until(lambda: ", kept" in bench.text())
+    bench.button("Throw away").click()
+    bench.shows("in force by")
+
+
+def test_thirty_answers_by_key_teach_a_plan_that_goes_in_force_and_is_taken_back(bench: Browser) -> None:
+    bench.button("Learn").click()
+    bench.button("Answer 30 pairs that teach most").click()
+    bench.find("//ul[@aria-label='Pairs that teach most']/li")
+    for key in "sdddsdddsddd":
+        bench.press(key)
+    bench.until(lambda: bench.text().count("decided ") >= 12)
+    bench.button("See what is learned").click()
+    bench.shows("What is learned")
+    bench.button("Take it over into the draft").click()
+    bench.shows("Take back what was learned")
+    bench.until(lambda: ", kept" in bench.text())
+    bench.button("Against version").click()
+    bench.shows("learned")
+    bench.button("Put in force").click()
+    bench.find("//*[@role='dialog']//input").send_keys("learned", Keys.ENTER)
+    bench.shows("is in force now")
+    bench.shows("Version 2, in force")
+    bench.button("Take back what was learned").click()
+    bench.shows("as it was before it learned")
+    bench.until(lambda: ", kept" in bench.text())
+    bench.button("Put in force").click()
+    bench.find("//*[@role='dialog']//input").send_keys("taken back", Keys.ENTER)
+    bench.shows("Version 3, in force")
+
+
+def test_a_sample_is_drawn_and_decided_by_key_and_the_figures_follow(bench: Browser) -> None:
+    bench.button("Measure").click()
+    bench.button("Draw 60 pairs to decide").click()
+    bench.find("//ul[@aria-label='Pairs to decide']/li")
+    for key in "ssd":
+        bench.press(key)
+    bench.until(lambda: bench.text().count("decided ") >= 3)
+    bench.button("Back to the figures").click()
+    bench.shows("By 3 fairly drawn decisions")
+    bench.button("Look outside the blocks").click()
+    bench.shows("were held against all others", 60)
+
+
+def test_one_pair_is_typed_and_told(bench: Browser) -> None:
+    bench.button("One pair").click()
+    for side in ("left", "right"):
+        bench.find(f"//input[@aria-label='Family name, {side}']").send_keys("Brackwater")
+        bench.find(f"//input[@aria-label='Phone, {side}']").send_keys("01632 960123")
+    bench.shows("Part of the score")
+    bench.shows("shared")
