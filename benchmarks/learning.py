@@ -18,7 +18,7 @@ from oddpair.core.bench import Bench, BenchInput
 from oddpair.core.clustering import Decisions
 from oddpair.core.evaluation import cluster_figures
 from oddpair.core.fields import default_layout
-from oddpair.core.learning import EvidenceView, groups_of, held_out, learned_plan, teach, teaching_pairs
+from oddpair.core.learning import EvidenceView, JudgedPairs, groups_of, held_out, learn_from, learned_plan, next_pairs
 from oddpair.core.pipeline import run
 from oddpair.core.plan import MatchPlan, default_plan
 from oddpair.core.records import RecordSet
@@ -27,7 +27,7 @@ from oddpair.demo import make_demo
 from oddpair.services.offline.match_files import read_columns
 from oddpair.services.offline.read_files import read_files
 
-_ROUNDS, _A_ROUND = 2, 30
+_ROUNDS, _A_ROUND, _WEIGHS = 2, 30, 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,19 +63,23 @@ def _learned(register: Register) -> tuple[MatchPlan, str]:
     drawn = bench.redraw(register.plan)
     held, rescored = drawn.held, drawn.rescored
     view = EvidenceView(register.plan, rescored.scored.levels, rescored.free_bits)
-    open_pairs = ~rescored.scored.vetoed & (rescored.scored.condition < 0)
+    pairs = JudgedPairs(view, rescored.scored.condition, rescored.scored.vetoed)
+    still = np.ones(len(held), dtype=np.bool_)
     truth = np.unique(np.array(register.truth), return_inverse=True)[1]
     asked = np.zeros(0, dtype=np.intp)
     same = np.zeros(0, dtype=np.bool_)
     for _ in range(_ROUNDS):
-        known = teach(view.at(asked), same)
-        asked = np.concatenate((asked, teaching_pairs(view, held.weight, open_pairs, known, _A_ROUND)))
-        open_pairs[asked] = False
+        known = learn_from(pairs.at(asked), same, _WEIGHS)
+        asked = np.concatenate((asked, next_pairs(pairs, held.weight, still, known, _A_ROUND, _WEIGHS)))
+        still[asked] = False
         same = truth[held.left[asked]] == truth[held.right[asked]]
-    decided, limit = view.at(asked), register.plan.limits.same
-    told = held_out(decided, same, groups_of(held.left[asked], held.right[asked]), limit, 1.0)
-    foreseen = f"{told.foreseen.after - told.foreseen.before:+.2f} ({told.foreseen.verdict})" if told else "-"
-    return learned_plan(register.plan, 0, teach(decided, same), len(asked), 1.0), foreseen
+    course = learn_from(pairs.at(asked), same, _WEIGHS)
+    rows = asked[course.learned_from]
+    told = held_out(
+        view.at(rows), same[course.learned_from], groups_of(held.left[rows], held.right[rows]), register.plan.limits.same, _WEIGHS
+    )  # fmt: skip
+    foreseen = f"{told.right.after - told.right.before:+.2f} ({told.right.verdict})" if told else "-"
+    return learned_plan(register.plan, 0, course.taught, len(rows), _WEIGHS, course.without), foreseen
 
 
 def _limit_alone(plan: MatchPlan, learned: MatchPlan) -> MatchPlan:
@@ -84,7 +88,7 @@ def _limit_alone(plan: MatchPlan, learned: MatchPlan) -> MatchPlan:
 
 def main(seeds: Sequence[int], difficulty: float, mix: str) -> None:
     """Measure and print."""
-    print("| register | seed | untaught | limit alone | learned | learned / untaught | held-out, bits a decision |")
+    print("| register | seed | untaught | limit alone | learned | learned / untaught | right of those set aside |")
     print("| --- | --- | --- | --- | --- | --- | --- |")
     for name in ("Customers", "Boat owners"):
         totals = np.zeros(3)

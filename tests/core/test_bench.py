@@ -235,6 +235,14 @@ def test_figures_of_a_part_of_the_pairs_are_as_good_as_their_margin_says(generat
     assert sum(one <= 1.0 for one in off) >= 2, off
 
 
+@given(st.integers(-150, 230).filter(bool))
+def test_a_score_just_below_a_limit_is_counted_below_it(quarters: int) -> None:
+    limit = np.float32(quarters / 4)
+    scores = np.array([np.nextafter(limit, np.float32(-100)), limit], dtype=np.float32)
+    below, at = score_bins(scores).tolist()
+    assert below == at - 1
+
+
 @given(st.lists(st.tuples(st.integers(0, 2**31 - 1), st.integers(0, 2**31 - 1)), min_size=1, max_size=30))
 def test_a_lot_hangs_on_the_pair_alone(pairs: list[tuple[int, int]]) -> None:
     left, right = (np.array(side, dtype=np.int32) for side in zip(*pairs, strict=True))

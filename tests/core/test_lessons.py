@@ -10,11 +10,14 @@ from oddpair.core.compare import comparison
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.learning import (
     EvidenceView,
+    JudgedPairs,
     as_untaught,
     groups_of,
     held_out,
+    learn_from,
     learned_plan,
     lessons_of,
+    next_pairs,
     teach,
     teaching_pairs,
 )
@@ -218,3 +221,50 @@ def test_a_plan_says_wrong_learning_with_its_place() -> None:
     problems = list(wrong.problems(default_layout(RegisterKind.ORGANISATION)))
     assert [problem.place for problem in problems] == [("learning", "of_pass")]
     assert learned.learning.limits == Limits(same=PLAIN.limits.same, unsure=PLAIN.limits.unsure)
+
+
+def judged(same_of_held: float, seed: int) -> tuple[JudgedPairs, Flags]:
+    """Pairs of which the first condition decides a third, ``same_of_held`` of those the same."""
+    view, same = simulated(900, seed)
+    random = np.random.default_rng(seed)
+    condition = np.where(random.random(900) < 1 / 3, 0, -1).astype(np.int8)
+    high = EvidenceView(view.plan, view.levels, np.where(condition == 0, 6.0, view.bits).astype(np.float32))
+    same = np.where(condition == 0, random.random(900) < same_of_held, same)
+    return JudgedPairs(high, condition, np.zeros(900, dtype=np.bool_)), same
+
+
+@pytest.mark.parametrize(("same_of_held", "dropped"), [(0.97, True), (0.5, False), (0.05, False)])
+def test_a_condition_goes_only_where_what_it_holds_back_is_nearly_always_the_same(
+    same_of_held: float, dropped: bool
+) -> None:
+    assert PLAIN.conditions[0].then == "at most unsure"
+    pairs, truth = judged(same_of_held, 29)
+    weight, still = np.ones(900, dtype=np.float32), np.ones(900, dtype=np.bool_)
+    asked = np.zeros(0, dtype=np.intp)
+    for _ in range(2):
+        course = learn_from(pairs.at(asked), truth[asked], 1.0)
+        asked = np.concatenate((asked, next_pairs(pairs, weight, still, course, 30, 1.0)))
+        still[asked] = False
+    assert len(set(asked.tolist())) == 60
+    assert (pairs.condition[asked] == 0).sum() >= 8
+    course = learn_from(pairs.at(asked), truth[asked], 1.0)
+    assert course.without == ((0,) if dropped else ())
+    learned = learned_plan(PLAIN, 0, course.taught, 60, 1.0, course.without)
+    assert (PLAIN.conditions[0] in learned.conditions) != dropped
+    assert learned.clustering.least_mean < learned.limits.same
+    assert parse_plan(plan_to_yaml(learned)) == learned
+    assert as_untaught(learned) == PLAIN
+    # Who fears wrong pairs more keeps the condition longer.
+    careful = learn_from(pairs.at(asked), truth[asked], 100.0)
+    assert careful.without == ()
+
+
+def test_pairs_that_a_kept_condition_or_a_veto_decides_teach_no_weights() -> None:
+    pairs, truth = judged(0.3, 31)
+    vetoed = np.arange(900) % 5 == 0
+    pairs = JudgedPairs(pairs.view, pairs.condition, vetoed)
+    course = learn_from(pairs, truth, 1.0)
+    assert not (course.learned_from & (vetoed | (pairs.condition == 0))).any()
+    turned = np.where(course.learned_from, truth, ~truth)
+    lesson = learn_from(pairs, turned, 1e6)
+    assert np.allclose(lesson.taught.fitted.values, course.taught.fitted.values)

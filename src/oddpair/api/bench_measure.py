@@ -33,6 +33,12 @@ class LearnIn(TryPlanIn):
     wrong_weighs: Annotated[float, Field(ge=0.01, le=1000)] = 1.0
 
 
+class TeachIn(SomePairsIn):
+    """``wrong_weighs``: as many missed pairs weigh as much as one wrong one."""
+
+    wrong_weighs: Annotated[float, Field(ge=0.01, le=1000)] = 1.0
+
+
 class SideIn(BaseModel):
     """A record by its id, or values of fields as they would be delivered."""
 
@@ -135,6 +141,15 @@ class LevelLessonOut(BaseModel):
     bits: float
 
 
+class ConditionLessonOut(BaseModel):
+    """Decided pairs that a condition alone holds back, the same and different; ``dropped`` if the learned plan goes without it."""
+
+    title: str
+    same: int
+    different: int
+    dropped: bool
+
+
 class DifferenceOut(BaseModel):
     """A figure before and after, with the 95 % interval of what is gained; the verdict is "not shown" where that holds 0."""
 
@@ -175,6 +190,7 @@ class LessonOut(BaseModel):
     same_before: float
     unsure_before: float
     levels: list[LevelLessonOut]
+    conditions: list[ConditionLessonOut]
     held_out: HeldOutOut | None
     yaml: str
     edits: list[PlanEditOut]
@@ -289,10 +305,10 @@ def outside_pairs(request: Request, session: Transaction, slug: Slug, body: Some
 
 
 @router.post("/teaching")
-def teaching_pairs(request: Request, session: Transaction, slug: Slug, body: SomePairsIn) -> list[BorderPairOut]:
-    """Pairs nobody decided yet whose answers would teach most, the one that teaches most first."""
+def teaching_pairs(request: Request, session: Transaction, slug: Slug, body: TeachIn) -> list[BorderPairOut]:
+    """Pairs nobody decided yet whose answers would teach most: first those that judge a condition, then the one that teaches most."""
     own, asked = benches(request).needed(slug), _asked(session, slug, body)
-    found = lessons.pairs_to_ask(session, slug, own, asked, body.many)
+    found = lessons.pairs_to_ask(session, slug, own, asked, many=body.many, wrong_weighs=body.wrong_weighs)
     return [BorderPairOut.model_validate(pair, from_attributes=True) for pair in found]
 
 

@@ -41,10 +41,12 @@ class KeyOfPair:
 
 
 def keys_of_pair(records: RecordSet, plan: MatchPlan, left: int, right: int) -> tuple[KeyOfPair, ...]:
-    """Return what every blocking key of a plan of a single pass takes of two tidy records."""
+    """Return what every blocking key of a plan of a single pass takes of two of some tidy records."""
     told = []
+    both = np.zeros(len(records), dtype=np.bool_)
+    both[[left, right]] = True
     for key in plan.blocking_keys():
-        owners, values, spell = key_values(records, key)
+        owners, values, spell = key_values(records, key, both)
         one, other = (tuple(spell(int(value)) for value in values[owners == record]) for record in (left, right))
         told.append(KeyOfPair(key.expression, one, other))
     return tuple(told)

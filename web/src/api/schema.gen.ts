@@ -647,7 +647,7 @@ export interface paths {
         put?: never;
         /**
          * Teaching Pairs
-         * @description Pairs nobody decided yet whose answers would teach most, the one that teaches most first.
+         * @description Pairs nobody decided yet whose answers would teach most: first those that judge a condition, then the one that teaches most.
          */
         post: operations["teaching_pairs_api_registers__slug__bench_teaching_post"];
         delete?: never;
@@ -3352,6 +3352,20 @@ export interface components {
             title: string;
         };
         /**
+         * ConditionLessonOut
+         * @description Decided pairs that a condition alone holds back, the same and different; ``dropped`` if the learned plan goes without it.
+         */
+        ConditionLessonOut: {
+            /** Different */
+            different: number;
+            /** Dropped */
+            dropped: boolean;
+            /** Same */
+            same: number;
+            /** Title */
+            title: string;
+        };
+        /**
          * ContextOut
          * @description What stands around a pair: the other records of both clusters, what a *same* would make of the golden values, what was decided.
          */
@@ -4688,10 +4702,13 @@ export interface components {
         };
         /**
          * Learning
-         * @description That a plan was learned from so many ``decisions`` for one of its passes, and what it said before: with these ``limits`` and
-         *     ``probabilities``, and without what its comparisons ``learned``, it is the plan that it was.
+         * @description That a plan was learned from so many ``decisions`` for one of its passes, and what it said before: with these parts in place of its
+         *     own (``conditions`` only where it goes without some), and without what its comparisons ``learned``, it is the plan that it was.
          */
         Learning: {
+            clustering: components["schemas"]["Clustering"];
+            /** Conditions */
+            conditions?: components["schemas"]["Condition"][] | null;
             /** Decisions */
             decisions: number;
             limits: components["schemas"]["Limits"];
@@ -4725,6 +4742,8 @@ export interface components {
             against_conditions: number;
             /** By Condition */
             by_condition: number;
+            /** Conditions */
+            conditions: components["schemas"]["ConditionLessonOut"][];
             /** Decisions */
             decisions: number;
             /** Edits */
@@ -7041,6 +7060,37 @@ export interface components {
             right_id: number;
         };
         /**
+         * TeachIn
+         * @description ``wrong_weighs``: as many missed pairs weigh as much as one wrong one.
+         */
+        TeachIn: {
+            /**
+             * Against
+             * @default 0
+             */
+            against: number;
+            /**
+             * Many
+             * @default 30
+             */
+            many: number;
+            /**
+             * Pass
+             * @default 0
+             */
+            pass: number;
+            /**
+             * Wrong Weighs
+             * @default 1
+             */
+            wrong_weighs: number;
+            /**
+             * Yaml
+             * @default
+             */
+            yaml: string;
+        };
+        /**
          * Test
          * @description A node of the tree: exactly one of ``all``, ``any``, ``not`` or a leaf (``comparison`` with its levels ``is``).
          */
@@ -8743,7 +8793,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SomePairsIn"];
+                "application/json": components["schemas"]["TeachIn"];
             };
         };
         responses: {

@@ -49,7 +49,9 @@ class Counted:
 
 def score_bins(bits: npt.NDArray[np.float32]) -> IntArray:
     """Return the bin of every score."""
-    bins: IntArray = np.clip((bits - np.float32(CURVE_FROM)) * np.float32(BINS_PER_BIT), 0, _BINS - 1).astype(np.int32)
+    # In single precision a score just below a limit would be rounded up to it.
+    places = (bits.astype(np.float64) - CURVE_FROM) * BINS_PER_BIT
+    bins: IntArray = np.clip(places, 0, _BINS - 1).astype(np.int32)
     return bins
 
 

@@ -13,7 +13,9 @@ from .takers import TAKERS
 Codes = npt.NDArray[np.int64]
 
 
-def _part_values(records: RecordSet, part: KeyPart) -> tuple[Codes, Codes, Callable[[int], str]]:
+def _part_values(
+    records: RecordSet, part: KeyPart, among: npt.NDArray[np.bool_] | None
+) -> tuple[Codes, Codes, Callable[[int], str]]:
     """Return (record numbers ascending, key numbers, spelling) of one part over all values of its field."""
     owners, keys = [], []
     spelled: dict[int, str] = {}
@@ -30,7 +32,7 @@ def _part_values(records: RecordSet, part: KeyPart) -> tuple[Codes, Codes, Calla
             present = np.unique(numbers[numbers >= 0])
             table = {int(key): texts.setdefault(taken.spell(int(key)), len(texts)) for key in present.tolist()}
             numbers = np.array([[table.get(int(key), -1) for key in row] for row in numbers.tolist()], dtype=np.int64)
-        rows = np.flatnonzero(column.codes >= 0)
+        rows = np.flatnonzero(column.codes >= 0 if among is None else (column.codes >= 0) & among)
         for choice in range(numbers.shape[1]):
             chosen = numbers[column.codes[rows], choice]
             owners.append(rows[chosen >= 0])
@@ -69,14 +71,17 @@ def _join(left: tuple[Codes, Codes], right: tuple[Codes, Codes], records: int) -
     return owners, numbers, one[firsts], other[firsts]
 
 
-def key_values(records: RecordSet, key: BlockingKey) -> tuple[Codes, Codes, Callable[[int], str]]:
+def key_values(
+    records: RecordSet, key: BlockingKey, among: npt.NDArray[np.bool_] | None = None
+) -> tuple[Codes, Codes, Callable[[int], str]]:
     """Return (record numbers, key values as numbers, a function that spells a value out), sorted by value and record.
 
-    A record stands once for each of its values.
+    A record stands once for each of its values. ``among`` flags the records that are wanted, where not all are; what is taken of a
+    value (its rarest words) may depend on all.
     """
-    owners, values, spell = _part_values(records, key.parts[0])
+    owners, values, spell = _part_values(records, key.parts[0], among)
     for part in key.parts[1:]:
-        more_owners, more_values, spell_more = _part_values(records, part)
+        more_owners, more_values, spell_more = _part_values(records, part, among)
         owners, values, one, other = _join((owners, values), (more_owners, more_values), len(records))
         spell = _spelled_jointly(spell, spell_more, one, other)
     several = len(key.parts) > 1 or _may_repeat(key, records)

@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 _Z_95 = 1.959964
-_DRAWS = 5_000
+_DRAWS = 2_000
 _SEED = 1
 
 

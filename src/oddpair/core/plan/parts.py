@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ..compare import COMPARISONS
 from ..errors import Place, did_you_mean
+from .conditions import Condition
 
 
 class Part(BaseModel):
@@ -126,13 +127,15 @@ class Probabilities(Part):
 
 
 class Learning(Part):
-    """That a plan was learned from so many ``decisions`` for one of its passes, and what it said before: with these ``limits`` and
-    ``probabilities``, and without what its comparisons ``learned``, it is the plan that it was."""
+    """That a plan was learned from so many ``decisions`` for one of its passes, and what it said before: with these parts in place of its
+    own (``conditions`` only where it goes without some), and without what its comparisons ``learned``, it is the plan that it was."""
 
     decisions: int = Field(ge=0)
     of_pass: int = Field(default=0, ge=0)
     limits: Limits
     probabilities: Probabilities
+    clustering: Clustering
+    conditions: tuple[Condition, ...] | None = None
 
 
 class Problem(NamedTuple):

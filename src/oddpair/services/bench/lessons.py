@@ -4,24 +4,24 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-import numpy.typing as npt
 from sqlalchemy.orm import Session
 
 from ...core.bench import Redrawn
 from ...core.learning import (
+    ConditionLesson,
     EvidenceView,
     HeldOut,
+    JudgedPairs,
     LevelLesson,
-    Taught,
     as_untaught,
     groups_of,
     held_out,
+    learn_from,
     learned_plan,
     lessons_of,
-    teach,
-    teaching_pairs,
+    next_pairs,
 )
-from ...core.plan import MatchPlan, plan_to_yaml
+from ...core.plan import MatchPlan, Pass, plan_to_yaml
 from ...store.registers import register_by_slug
 from .benches import BenchOfRegister
 from .border import BorderPair, shown_pairs
@@ -42,8 +42,8 @@ class Lesson:
     """What decisions teach: the learned plan as YAML and as edits of the present one, what is learned of every level, and what that is
     worth on decisions set aside (None where there are too few).
 
-    ``decisions`` were learned from, ``by_condition`` others are decided by a condition or veto, which learning leaves alone;
-    ``against_conditions`` of those say otherwise.
+    ``decisions`` were learned from; ``by_condition`` others are decided by a condition that stays or by a veto, and
+    ``against_conditions`` of those say otherwise. ``conditions`` says which conditions decisions do not bear out.
     """
 
     decisions: int
@@ -57,21 +57,24 @@ class Lesson:
     same_before: float
     unsure_before: float
     levels: Sequence[LevelLesson]
+    conditions: Sequence[ConditionLesson]
     held_out: HeldOut | None
     yaml: str
     edits: Sequence[PlanEdit]
 
 
-def pairs_to_ask(session: Session, slug: str, own: BenchOfRegister, asked: Asked, many: int) -> Sequence[BorderPair]:
-    """Return up to ``many`` pairs nobody decided yet whose answers would teach most, the one that teaches most first."""
+def pairs_to_ask(
+    session: Session, slug: str, own: BenchOfRegister, asked: Asked, *, many: int, wrong_weighs: float
+) -> Sequence[BorderPair]:
+    """Return up to ``many`` pairs nobody decided yet whose answers would teach most: first those that judge a condition."""
     register = register_by_slug(session, slug)
     plan = as_untaught(asked.plan)
     drawn = own.bench.redraw(plan, asked.number)
     decided = decided_pairs(session, register.id, own)
-    taught, _ = _taught(own, asked, decided)
-    still = _free(drawn)
+    course = learn_from(_judged(_untaught(own, asked, decided)), decided.same, wrong_weighs)
+    still = np.ones(len(drawn.held), dtype=np.bool_)
     still[decided_places(drawn.held, decided).places] = False
-    chosen = teaching_pairs(_view(drawn), drawn.held.weight, still, taught, many)
+    chosen = next_pairs(_judged(drawn), drawn.held.weight, still, course, many, wrong_weighs)
     # Shown by the plan that is tried, which may have learned already.
     left, right = drawn.held.left[chosen], drawn.held.right[chosen]
     shown = own.bench.redraw_pairs(asked.plan, asked.number, left, right)
@@ -84,20 +87,21 @@ def learn(session: Session, slug: str, own: BenchOfRegister, asked: Asked, wrong
     register = register_by_slug(session, slug)
     decided = decided_pairs(session, register.id, own)
     plan = as_untaught(asked.plan)
-    taught, drawn = _taught(own, asked, decided)
-    free = np.flatnonzero(_free(drawn))
-    view, same = _view(drawn).at(free), decided.same[free]
-    groups = groups_of(decided.left[free], decided.right[free]) if len(free) else np.zeros(0, dtype=np.int64)
+    drawn = _untaught(own, asked, decided)
+    course = learn_from(_judged(drawn), decided.same, wrong_weighs)
+    rows = np.flatnonzero(course.learned_from)
+    view, same = _judged(drawn).view.at(rows), decided.same[rows]
+    groups = groups_of(decided.left[rows], decided.right[rows]) if len(rows) else np.zeros(0, dtype=np.int64)
     limits = plan.of_pass(asked.number).limits
-    learned = learned_plan(plan, asked.number, taught, len(free), wrong_weighs)
-    verdict = drawn.rescored.same
-    against = (verdict != decided.same) & ~_free(drawn)
+    learned = learned_plan(plan, asked.number, course.taught, len(rows), wrong_weighs, course.without)
+    against = (drawn.rescored.same != decided.same) & ~course.learned_from
     own_limits = learned.of_pass(asked.number).limits
     return Lesson(
-        len(free), int(same.sum()), len(decided) - len(free), int(against.sum()), learned.probabilities.slope,
+        len(rows), int(same.sum()), len(decided) - len(rows), int(against.sum()), learned.probabilities.slope,
         learned.probabilities.shift, own_limits.same, own_limits.unsure, limits.same, limits.unsure,
-        lessons_of(taught, view, same.tolist()), held_out(view, same, groups, limits.same, wrong_weighs) if len(free) else None,
-        plan_to_yaml(learned), edits_between(asked.plan, learned),
+        lessons_of(course.taught, view, same.tolist()), course.conditions,
+        held_out(view, same, groups, limits.same, wrong_weighs) if len(rows) else None, plan_to_yaml(learned),
+        edits_between(asked.plan, learned),
     )  # fmt: skip
 
 
@@ -107,23 +111,15 @@ def unlearned(asked: Asked) -> tuple[str, Sequence[PlanEdit]]:
     return plan_to_yaml(before), edits_between(asked.plan, before)
 
 
-def _taught(own: BenchOfRegister, asked: Asked, decided: DecidedPairs) -> tuple[Taught, Redrawn]:
-    """Return what decisions teach of the pass, and the decided pairs scored by the untaught plan."""
-    drawn = own.bench.redraw_pairs(as_untaught(asked.plan), asked.number, decided.left, decided.right)
-    free = np.flatnonzero(_free(drawn))
-    return teach(_view(drawn).at(free), decided.same[free]), drawn
+def _untaught(own: BenchOfRegister, asked: Asked, decided: DecidedPairs) -> Redrawn:
+    """Return decided pairs scored by the untaught plan."""
+    return own.bench.redraw_pairs(as_untaught(asked.plan), asked.number, decided.left, decided.right)
 
 
-def _view(drawn: Redrawn) -> EvidenceView:
-    rescored = drawn.rescored
-    return EvidenceView(rescored.plan, rescored.scored.levels, rescored.free_bits)
-
-
-def _free(drawn: Redrawn) -> npt.NDArray[np.bool_]:
-    """Return the pairs that neither a condition nor a veto decides."""
+def _judged(drawn: Redrawn) -> JudgedPairs:
     scored = drawn.rescored.scored
-    free: npt.NDArray[np.bool_] = ~scored.vetoed & (scored.condition < 0)
-    return free
+    view = EvidenceView(drawn.rescored.plan, scored.levels, drawn.rescored.free_bits)
+    return JudgedPairs(view, scored.condition, scored.vetoed)
 
 
 def edits_between(before: MatchPlan, after: MatchPlan) -> Sequence[PlanEdit]:
@@ -134,19 +130,21 @@ def edits_between(before: MatchPlan, after: MatchPlan) -> Sequence[PlanEdit]:
         if one != other:
             edits.append(PlanEdit(place, other or None))
 
-    for name in ("limits", "probabilities", "learning"):
-        one, other = (getattr(plan, name) for plan in (before, after))
-        usual = MatchPlan.model_fields[name].default
-        dumped = [None if value is None or value == usual else value.model_dump(mode="json") for value in (one, other)]
-        part([name], *dumped)
+    for name in ("limits", "probabilities", "clustering", "conditions", "learning"):
+        part([name], *(_written(plan, name) for plan in (before, after)))
     for number, (rule, learned) in enumerate(zip(before.comparisons, after.comparisons, strict=True)):
         part(["comparisons", number, "learned"], rule.learned, learned.learned)
     for number, (one_pass, other_pass) in enumerate(zip(before.passes, after.passes, strict=True)):
         place: list[str | int] = ["passes", number]
-        limits = [own.limits.model_dump(mode="json") if own.limits else None for own in (one_pass, other_pass)]
-        part([*place, "limits"], *limits)
+        for name in ("limits", "clustering", "conditions"):
+            part([*place, name], *(_written(own, name) for own in (one_pass, other_pass)))
         for name in ("comparisons", "further"):
             rules = zip(getattr(one_pass, name) or (), getattr(other_pass, name) or (), strict=True)
             for row, (rule, learned) in enumerate(rules):
                 part([*place, name, row, "learned"], rule.learned, learned.learned)
     return edits
+
+
+def _written(said: MatchPlan | Pass, name: str) -> object:
+    """Return a part of a plan or pass as it is written down; None where it is as usual."""
+    return said.model_dump(mode="json", by_alias=True, exclude_defaults=True, include={name}).get(name)

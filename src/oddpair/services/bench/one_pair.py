@@ -90,31 +90,29 @@ def one_pair(
     register = register_by_slug(session, slug)
     sides = [_tidy_side(session, register, side, name) for side, name in ((left, "left"), (right, "right"))]
     plan = asked.plan.of_pass(asked.number)
-    alone, places = _together(sides, ())
-    keys = keys_of_pair(alone, plan, *places)
     tidy = _tidy_forms(register, sides)
     if own is not None and left.record_id and right.record_id:
-        one, other, known = numbers_of(own, [(left.record_id, right.record_id)])
-        if len(known):
-            return _by_register(own, asked, (int(one[0]), int(other[0])), tidy, keys)
+        numbers = [numbers_of(own, [(record, record)])[0] for record in (left.record_id, right.record_id)]
+        if all(len(found) for found in numbers) and left.record_id != right.record_id:
+            return _by_register(own, asked, (int(numbers[0][0]), int(numbers[1][0])), tidy)
     beside = list(some_tidy_values(session, register.id, _BESIDE))
     picked = {side.record_id for side in (left, right)}
     others = [_TidySide(source, f"{number}", values) for number, source, values in beside if number not in picked]
     records, places = _together(sides, others)
     total = counters_of(session, register.id).records
     found = compare_on_the_spot(records, plan, *places, may_meet=True, total=max(total, len(records)))
+    keys = keys_of_pair(records, plan, *places)
     verdict = _verdict(plan, found.score) if found.lost_at is LostAt.NOWHERE else "different"
     return OnePair(
         tidy, found.score, verdict, found.reason, found.levels, found.evidence, keys, found.keys, found.lost_at, found.says, False
     )  # fmt: skip
 
 
-def _by_register(
-    own: BenchOfRegister, asked: Asked, pair: tuple[int, int], tidy: Sequence[TidyForm], keys: Sequence[KeyOfPair]
-) -> OnePair:
-    one, other = (np.array([number], dtype=np.int32) for number in pair)
+def _by_register(own: BenchOfRegister, asked: Asked, pair: tuple[int, int], tidy: Sequence[TidyForm]) -> OnePair:
+    one, other = (np.array([number], dtype=np.int32) for number in sorted(pair))
     drawn: Redrawn = own.bench.redraw_pairs(asked.plan, asked.number, one, other)
     plan, scored = drawn.rescored.plan, drawn.rescored.scored
+    keys = keys_of_pair(own.bench.records, plan, *pair)
     evidence, score = evidence_of(drawn, 0), round(float(scored.bits[0]), 2)
     blocks = own.bench.blocks(asked.plan, asked.number)
     brought = keys_that_bring(blocks, one, other)[:, 0]

@@ -56,6 +56,10 @@ const lesson = {
     { comparison: "phone", level: "different", same: 2, different: 9, bits: -1.4 },
     { comparison: "name", level: "equal", same: 9, different: 1, bits: 0.7 },
   ],
+  conditions: [
+    { title: "another name", same: 8, different: 0, dropped: true },
+    { title: "another year", same: 1, different: 4, dropped: false },
+  ],
   held_out: {
     decisions: 30,
     right: { before: 0.66, after: 0.81, low: 0.046, high: 0.26, verdict: "better" },
@@ -191,6 +195,12 @@ describe("learning", () => {
     expect(await within(pane).findByText("30 decisions")).toBeTruthy();
     expect(plain(pane)).toContain("4 more are decided by a condition or veto, 1 of them otherwise");
     expect(plain(pane)).toContain("Right verdicts: 66.0 % before, 81.0 % after; gained +4.6 % to +26.0 %: better");
+    expect(plain(pane)).toContain(
+      "another name: 8 of 8 decided pairs that it alone holds back are the same. Left out.",
+    );
+    expect(plain(pane)).toContain(
+      "another year: 1 of 5 decided pairs that it alone holds back are the same. It stays.",
+    );
     expect(plain(pane)).toContain("Same from -0.38 bits (now 4)");
     expect(within(pane).getByRole("row", { name: "phone different 2 9 −1.4" })).toBeTruthy();
   });

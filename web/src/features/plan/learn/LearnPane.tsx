@@ -34,7 +34,17 @@ export function LearnPane({ slug, trying, stamp, text, onChange, onOne }: Props)
     onChange(withEdits(readPlan(text), edits));
     notify(says);
   };
-  if (asking) return <Asking slug={slug} trying={trying} round={round} onOne={onOne} onBack={() => setAsking(false)} />;
+  if (asking)
+    return (
+      <Asking
+        slug={slug}
+        trying={trying}
+        weighs={Number(weighs)}
+        round={round}
+        onOne={onOne}
+        onBack={() => setAsking(false)}
+      />
+    );
   return (
     <section aria-label="Learning from decisions" className="px-4 py-2 text-sm">
       <div className="flex flex-wrap items-center gap-2">
@@ -96,18 +106,19 @@ function Learned({ slug, trying, stamp, weighs, onTake }: LearnedProps) {
 interface AskingProps {
   slug: string;
   trying: Trying;
+  weighs: number;
   round: number;
   onOne: (pair: BorderPair) => void;
   onBack: () => void;
 }
 
-function Asking({ slug, trying, round, onOne, onBack }: AskingProps) {
-  const query = useTeachingPairs(slug, trying, A_ROUND, round);
+function Asking({ slug, trying, weighs, round, onOne, onBack }: AskingProps) {
+  const query = useTeachingPairs(slug, trying, A_ROUND, weighs, round);
   return (
     <section aria-label="Pairs that teach most" className="flex h-full min-h-0 flex-col">
       <p className="flex items-center gap-3 border-b border-line px-4 py-2 text-sm">
         <Button onClick={onBack}>See what is learned</Button>
-        <span>The pair that teaches most comes first. Leave out what cannot be told.</span>
+        <span>First those that judge a condition, then those that teach most. Leave out what cannot be told.</span>
       </p>
       <Faces query={query}>
         {(pairs) => (

@@ -50,6 +50,7 @@ export function LessonView({ lesson, aRound, onTake }: { lesson: Lesson; aRound:
         (now {lesson.unsure_before}). A score of n bits is worth {lesson.slope} × n {lesson.shift < 0 ? "−" : "+"}{" "}
         {Math.abs(lesson.shift)} bits of odds.
       </p>
+      <Conditions lesson={lesson} />
       <LevelTable levels={lesson.levels} />
       <p className="mt-2 flex items-center gap-3">
         <Button look="main" onClick={onTake}>
@@ -58,5 +59,21 @@ export function LessonView({ lesson, aRound, onTake }: { lesson: Lesson; aRound:
         <span className="text-soft">It can be read in the text, exported with it, and taken back.</span>
       </p>
     </>
+  );
+}
+
+/** What decisions say of conditions that leave pairs with a person. */
+function Conditions({ lesson }: { lesson: Lesson }) {
+  const judged = lesson.conditions.filter(({ same, different }) => same + different > 0);
+  if (judged.length === 0) return null;
+  return (
+    <ul aria-label="Conditions judged" className="mt-1">
+      {judged.map(({ title, same, different, dropped }) => (
+        <li key={title}>
+          <b>{title}</b>: {same} of {same + different} decided pairs that it alone holds back are the same.{" "}
+          {dropped ? "Left out." : "It stays."}
+        </li>
+      ))}
+    </ul>
   );
 }

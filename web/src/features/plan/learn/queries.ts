@@ -7,14 +7,14 @@ export type Lesson = Schemas["LessonOut"];
 export type PlanEdit = Schemas["PlanEditOut"];
 
 /** The thirty pairs whose answers teach most, asked for once per round. */
-export function useTeachingPairs(slug: string, trying: Trying, many: number, round: number) {
+export function useTeachingPairs(slug: string, trying: Trying, many: number, weighs: number, round: number) {
   return useQuery({
     queryKey: keys.of(slug, "teaching", round),
     queryFn: () =>
       unwrap(
         client.POST("/api/registers/{slug}/bench/teaching", {
           params: { path: { slug } },
-          body: { ...trying, many },
+          body: { ...trying, many, wrong_weighs: weighs },
         }),
       ),
     staleTime: Number.POSITIVE_INFINITY,
