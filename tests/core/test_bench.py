@@ -264,3 +264,38 @@ def generated(tmp_path_factory: pytest.TempPathFactory) -> RecordSet:
     files = make_demo(tmp_path_factory.mktemp("demo"), scale=0.25, difficulty=1.5)
     own = [file.path for file in files if file.register == "Customers"]
     return tidy_records(default_layout(RegisterKind.ORGANISATION), read_files(own, RegisterKind.ORGANISATION).records)
+
+
+def test_a_plan_is_redrawn_with_what_its_own_match_settled_whichever_plan_is_held(generated: RecordSet) -> None:
+    lists = edited(
+        weights=PLAN.weights.model_copy(update={"contest": "found"}), comparisons=PLAN.comparisons[:2], conditions=()
+    )
+    other = lists.model_copy(
+        update={"limits": lists.limits.model_copy(update={"same": 1.0}), "correlated": (), "vetoes": ()}
+    )
+    lists = lists.model_copy(update={"correlated": (), "vetoes": ()})
+    bench = bench_of(generated)
+    bench.settle(lists)
+    own = bench.redraw(lists)
+    known = {
+        (int(a), int(b)): float(bits)
+        for a, b, bits in zip(own.held.left, own.held.right, own.rescored.scored.bits, strict=True)
+    }
+    bench.settle(other)
+    again = bench.redraw(lists)
+    shared = [
+        (known[int(a), int(b)], float(bits))
+        for a, b, bits in zip(again.held.left, again.held.right, again.rescored.scored.bits, strict=True)
+        if (int(a), int(b)) in known
+    ]
+    assert len(shared) > 1000
+    assert max(abs(one - two) for one, two in shared) < 1e-3
+    # Both plans are scored on the same pairs, so that gained and lost can be told; any pairs are scored as held ones are.
+    assert bench.redraw(other).held.left is again.held.left
+    rows = slice(0, 500)
+    some = bench.redraw_pairs(lists, 0, again.held.left[rows], again.held.right[rows])
+    assert np.allclose(some.rescored.scored.bits, again.rescored.scored.bits[rows], atol=1e-3)
+    # A plan that was never settled is scored like the one that it is said to be like.
+    fresh = lists.model_copy(update={"limits": lists.limits.model_copy(update={"same": 2.5})})
+    liked = bench.redraw(fresh, 0, lists)
+    assert np.allclose(liked.rescored.free_bits, again.rescored.free_bits, atol=1e-3)

@@ -22,7 +22,7 @@ from ..scope import Known, sides_of_scope
 from ..scoring import Scorer
 from ..tidying import Progress
 from ..workshop import KeepingWorkshop
-from .held import SAMPLING, HeldPairs, hold
+from .held import SAMPLING, HeldPairs, hold, settlement_of
 from .rescore import Rescored, Rescorer
 
 #: Levels of pairs that only a whole match needs are kept in so many bytes; so many pairs are held, at most.
@@ -58,6 +58,8 @@ class Bench:
         self._workshop = KeepingWorkshop(_KEPT_BYTES)
         self._settled: OrderedDict[str, MatchResult] = OrderedDict()
         self._rescorers: list[Rescorer] = []
+        #: The same held pairs with what the match of another plan settled, by its name and the number of the pass.
+        self._others: dict[tuple[str, int], Rescorer] = {}
         self._lock = RLock()
 
     def take(self, given: BenchInput) -> None:
@@ -70,6 +72,7 @@ class Bench:
             )
             if not alike or given.known is not None:
                 self._settled.clear()
+                self._others.clear()
             self.given = given
 
     @property
@@ -102,7 +105,9 @@ class Bench:
             self._settled[_name(plan)] = found
             self._settled.move_to_end(_name(plan))
             while len(self._settled) > _MOST_SETTLED:
-                self._settled.popitem(last=False)
+                gone, _ = self._settled.popitem(last=False)
+                for key in [key for key in self._others if key[0] == gone]:
+                    del self._others[key]
         return found
 
     def settled(self, plan: MatchPlan) -> MatchResult | None:
@@ -110,31 +115,31 @@ class Bench:
         with self._lock:
             return self._settled.get(_name(plan))
 
-    def redraw(self, plan: MatchPlan, number: int = 0) -> Redrawn:
-        """Return the pairs held of a pass (the last one, where fewer are), scored as pass ``number`` of the plan does."""
-        with self._lock:
-            rescorer = self._rescorers[min(number, len(self._rescorers) - 1)]
+    def redraw(self, plan: MatchPlan, number: int = 0, like: MatchPlan | None = None) -> Redrawn:
+        """Return the pairs held of a pass (the last one, where fewer are), scored as pass ``number`` of the plan does.
+
+        What only a match tells is that of the plan's own, if it was settled; else of the plan that it is ``like``; else of the one that
+        was settled last.
+        """
+        rescorer = self._rescorer(plan, number, like)
         own = plan.of_pass(min(number, len(plan.in_order()) - 1))
         blocking, before = own.blocking, rescorer.held.plan.blocking
         return Redrawn(rescorer.held, rescorer.rescore(own), blocking != before)
 
-    def redraw_pairs(self, plan: MatchPlan, number: int, left: IntArray, right: IntArray) -> Redrawn:
-        """Return any pairs, ``left`` < ``right``, scored as pass ``number`` of the plan does; of those that are held, what the contest
-        for partners added counts as well."""
-        with self._lock:
-            rescorer = self._rescorers[min(number, len(self._rescorers) - 1)]
+    def redraw_pairs(
+        self, plan: MatchPlan, number: int, left: IntArray, right: IntArray, like: MatchPlan | None = None
+    ) -> Redrawn:
+        """Return any pairs, ``left`` < ``right``, scored as ``redraw`` scores those that are held."""
+        rescorer = self._rescorer(plan, number, like)
         ones = np.ones(len(left), dtype=np.float32)
-        held = replace(
-            rescorer.held, left=left, right=right, weight=ones, contest=rescorer.held.contest_of(left, right)
-        )
+        contest = rescorer.held.settlement.contest_of(left, right)
+        held = replace(rescorer.held, left=left, right=right, weight=ones, contest=contest)
         own = plan.of_pass(min(number, len(plan.in_order()) - 1))
         return Redrawn(held, Rescorer(rescorer.records, held, self._workshop).rescore(own), others_blocks=False)
 
     def scorer(self, plan: MatchPlan, number: int = 0) -> Scorer:
         """Return the scorer of pass ``number`` of the plan, with what was learned of the records."""
-        with self._lock:
-            rescorer = self._rescorers[min(number, len(self._rescorers) - 1)]
-        return rescorer.scorer(plan.of_pass(min(number, len(plan.in_order()) - 1)))
+        return self._rescorer(plan, number, None).scorer(plan.of_pass(min(number, len(plan.in_order()) - 1)))
 
     def blocks(self, plan: MatchPlan, number: int = 0) -> BlockIndex:
         """Return the blocks of pass ``number`` of the plan."""
@@ -147,6 +152,21 @@ class Bench:
         own = plan.of_pass(min(number, len(plan.in_order()) - 1))
         free = own_duplicates_of(self.given.records, self.given.promised) & ~np.bool_(own.scope.one_to_one)
         return sources_that_meet(self.given.records, own, free, set())
+
+    def _rescorer(self, plan: MatchPlan, number: int, like: MatchPlan | None) -> Rescorer:
+        """Return what scores the held pairs of a pass, with what a match settled that fits the plan best."""
+        with self._lock:
+            held = self._rescorers[min(number, len(self._rescorers) - 1)]
+            for name in (_name(plan), _name(like) if like else ""):
+                found = self._settled.get(name)
+                if found is not None and number < len(found.passes):
+                    own = found.passes[number]
+                    if own.plan == held.held.plan:
+                        return held
+                    if (name, number) not in self._others:
+                        self._others[name, number] = held.settled_by(settlement_of(own))
+                    return self._others[name, number]
+        return held
 
     def _holds(self, plan: MatchPlan) -> bool:
         own = [one for _, one in plan.in_order()]
@@ -161,6 +181,7 @@ class Bench:
             rescorers.append(Rescorer(found.records, held, self._workshop))
         with self._lock:
             self._rescorers = rescorers
+            self._others.clear()
 
 
 def _told(decisions: Decisions) -> tuple[bytes, bytes]:

@@ -1,6 +1,6 @@
 """Candidate pairs held by the bench, with what a match said of them that editing a plan leaves as it is."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -23,22 +23,51 @@ _FAR_PAIRS = 1_000_000
 
 
 @dataclass(frozen=True, slots=True)
-class HeldPairs:
-    """The pairs held of one pass: each stands for ``weight`` candidate pairs. ``contest`` is what calibration and rivals added to each in
-    bits, ``learned`` what was learned by name of the comparison, ``starts`` and ``correction`` what the contest made of them."""
+class Settlement:
+    """What the match of a pass settled, beyond levels: ``learned`` by name of the comparison, ``starts`` and ``correction`` by the contest
+    for partners, and what calibration and rivals ``added`` to each pair (by ``codes``, ascending) in bits."""
 
     plan: MatchPlan
-    blocks: BlockIndex
-    left: IntArray
-    right: IntArray
-    weight: Bits
-    contest: Bits
     learned: dict[str, LevelShares]
     matches_per_record: float
     relatives_per_record: float
     starts: Bits
     correction: Correction | None
+    codes: Codes
+    added: Bits
+
+    def contest_of(self, left: IntArray, right: IntArray) -> Bits:
+        """Return what the contest added to some pairs; 0 for those that were never settled."""
+        bits = np.zeros(len(left), dtype=np.float32)
+        if len(self.codes):
+            wanted = pair_codes(left, right)
+            places = np.minimum(np.searchsorted(self.codes, wanted), len(self.codes) - 1)
+            found = self.codes[places] == wanted
+            bits[found] = self.added[places[found]]
+        return bits
+
+
+@dataclass(frozen=True, slots=True)
+class HeldPairs:
+    """The pairs held of one pass: each stands for ``weight`` candidate pairs. ``contest`` is what the contest of the ``settlement`` added
+    to each in bits."""
+
+    settlement: Settlement
+    blocks: BlockIndex
+    left: IntArray
+    right: IntArray
+    weight: Bits
+    contest: Bits
     taking_part: int
+
+    @property
+    def plan(self) -> MatchPlan:
+        """Return the plan of a single pass that settled the pairs."""
+        return self.settlement.plan
+
+    def settled_by(self, settlement: Settlement) -> "HeldPairs":
+        """Return the same pairs with what another match settled of them."""
+        return replace(self, settlement=settlement, contest=settlement.contest_of(self.left, self.right))
 
     def __len__(self) -> int:
         return len(self.left)
@@ -52,13 +81,6 @@ class HeldPairs:
     def are_all(self) -> bool:
         """Whether every candidate pair is held."""
         return bool((self.weight == 1.0).all())
-
-    def contest_of(self, left: IntArray, right: IntArray) -> Bits:
-        """Return what the contest added to some pairs; 0 for those that are not held."""
-        places, which = self.places_of(pair_codes(left, right))
-        added = np.zeros(len(left), dtype=np.float32)
-        added[which] = self.contest[places]
-        return added
 
     def places_of(self, wanted: Codes) -> tuple[Places, Places]:
         """Return (places among the held pairs, which of the wanted codes these are), of those wanted pairs that are held."""
@@ -80,21 +102,23 @@ def pair_codes(left: IntArray, right: IntArray) -> Codes:
 SAMPLING = PairSampling(_WITHIN_BITS, _FAR_PAIRS)
 
 
+def settlement_of(result: PassResult) -> Settlement:
+    """Return what the match of a pass settled."""
+    scorer, settled = result.scorer, result.settled
+    codes, added = np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.float32)
+    if settled.contest is not None:
+        codes, added = pair_codes(settled.left, settled.right), (settled.calibrated + settled.rivals).astype(np.float32)
+    return Settlement(
+        result.plan, {rule.name: shares for rule, shares in zip(result.plan.comparisons, scorer.shares, strict=True)},
+        scorer.matches_per_record, scorer.relatives_per_record, scorer.starts, scorer.correction, codes, added,
+    )  # fmt: skip
+
+
 def hold(result: PassResult, taking_part: int, most: int) -> HeldPairs:
     """Return the pairs to hold of a pass that was run with a sampling: ``most`` at most, those that score low thinned out further."""
-    scorer, settled = result.scorer, result.settled
-    sample = _thinned(result.sample, most)
-    added = np.zeros(len(sample), dtype=np.float32)
-    if len(settled.left) and settled.contest is not None:
-        held, known = pair_codes(sample.left, sample.right), pair_codes(settled.left, settled.right)
-        places = np.minimum(np.searchsorted(known, held), len(known) - 1)
-        found = known[places] == held
-        added[found] = (settled.calibrated + settled.rivals)[places[found]]
-    return HeldPairs(
-        result.plan, result.blocks, sample.left, sample.right, sample.weight, added,
-        {rule.name: shares for rule, shares in zip(result.plan.comparisons, scorer.shares, strict=True)},
-        scorer.matches_per_record, scorer.relatives_per_record, scorer.starts, scorer.correction, taking_part,
-    )  # fmt: skip
+    sample, settlement = _thinned(result.sample, most), settlement_of(result)
+    contest = settlement.contest_of(sample.left, sample.right)
+    return HeldPairs(settlement, result.blocks, sample.left, sample.right, sample.weight, contest, taking_part)
 
 
 def _thinned(sample: PairSample, most: int) -> PairSample:

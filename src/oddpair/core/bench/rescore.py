@@ -16,7 +16,7 @@ from ..plan import ComparisonRule, MatchPlan
 from ..records import RecordSet
 from ..scoring import Correction, ScoredPairs, Scorer
 from ..workshop import KeepingWorkshop, rule_identity
-from .held import HeldPairs
+from .held import HeldPairs, Settlement
 
 _THREADS = 2
 #: What the shares of levels of a comparison are learned from; weights by hand and what decisions taught are laid on top.
@@ -62,6 +62,12 @@ class Rescorer:
         self._rows: dict[bytes, Measured] = {}
         self._stacked: tuple[tuple[bytes, ...], Measured] | None = None
 
+    def settled_by(self, settlement: Settlement) -> "Rescorer":
+        """Return a rescorer of the same pairs, whose levels both keep, with what another match settled of them."""
+        other = Rescorer(self.records, self.held.settled_by(settlement), self._workshop)
+        other._rows = self._rows
+        return other
+
     @property
     def kept_bytes(self) -> int:
         """Return how many bytes of levels are kept."""
@@ -93,17 +99,17 @@ class Rescorer:
 
     def scorer(self, plan: MatchPlan) -> Scorer:
         """Return the scorer of a plan, with what was learned of comparisons that are still the same."""
-        held = self.held
+        held, settled = self.held, self.held.settlement
         scorer = Scorer(self.records, plan, taking_part=held.taking_part, prepare=self._workshop.measure_of)
-        if plan.weights.estimate == held.plan.weights.estimate:
-            before = {rule.name: rule for rule in held.plan.comparisons}
+        if plan.weights.estimate == settled.plan.weights.estimate:
+            before = {rule.name: rule for rule in settled.plan.comparisons}
             shares = [
-                held.learned[rule.name] if _learn_alike(rule, before.get(rule.name)) else by_chance
+                settled.learned[rule.name] if _learn_alike(rule, before.get(rule.name)) else by_chance
                 for rule, by_chance in zip(plan.comparisons, scorer.shares, strict=True)
             ]
-            scorer.learn(shares, held.matches_per_record, held.relatives_per_record)
-        if held.correction is not None:
-            scorer.correct(held.starts, self._correction(plan, held.correction))
+            scorer.learn(shares, settled.matches_per_record, settled.relatives_per_record)
+        if settled.correction is not None:
+            scorer.correct(settled.starts, self._correction(plan, settled.correction))
         return scorer
 
     def _correction(self, plan: MatchPlan, before: Correction) -> Correction:
