@@ -1,6 +1,7 @@
 """Measuring, learning and looking at one pair on the bench, over HTTP: a person decides, the bench tells what that says."""
 
 import csv
+import time
 from pathlib import Path
 from typing import Any
 
@@ -41,7 +42,10 @@ def decide(client: WorkingClient, pairs: list[dict[str, Any]], truth: dict[tuple
 
 
 def ask(client: WorkingClient, what: str, **body: Any) -> Any:
-    answer = client.post(f"{BENCH}/{what}", json=body)
+    # The first time the plan is matched without decisions.
+    while (answer := client.post(f"{BENCH}/{what}", json=body)).status_code == 503:
+        assert "without decisions" in answer.json()["detail"]
+        time.sleep(0.02)
     assert answer.status_code < 300, answer.text
     return answer.json() if answer.content else None
 

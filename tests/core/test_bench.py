@@ -295,7 +295,21 @@ def test_a_plan_is_redrawn_with_what_its_own_match_settled_whichever_plan_is_hel
     rows = slice(0, 500)
     some = bench.redraw_pairs(lists, 0, again.held.left[rows], again.held.right[rows])
     assert np.allclose(some.rescored.scored.bits, again.rescored.scored.bits[rows], atol=1e-3)
-    # A plan that was never settled is scored like the one that it is said to be like.
-    fresh = lists.model_copy(update={"limits": lists.limits.model_copy(update={"same": 2.5})})
-    liked = bench.redraw(fresh, 0, lists)
-    assert np.allclose(liked.rescored.free_bits, again.rescored.free_bits, atol=1e-3)
+    # As if nobody had decided anything, decisions have no part in the scores.
+    first = again.held.left[:1], again.held.right[:1]
+    decided = bench_of(generated, Decisions(np.zeros((0, 2), dtype=np.int32), np.stack(first, axis=1)))
+    decided.settle(lists)
+    assert not decided.knows_undecided(lists)
+    decided.settle_undecided(lists)
+    assert decided.knows_undecided(lists)
+    free = decided.redraw(lists, undecided=True)
+    bits = dict(
+        zip(
+            zip(free.held.left.tolist(), free.held.right.tolist(), strict=True),
+            free.rescored.scored.bits.tolist(),
+            strict=True,
+        )
+    )
+    both = set(bits) & set(known)
+    assert len(both) > 1000
+    assert max(abs(bits[pair] - known[pair]) for pair in both) < 1e-3

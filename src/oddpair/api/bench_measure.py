@@ -7,6 +7,8 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..services.bench import blocks, lessons, measuring, one_pair, outside, tries
+from ..services.bench.benches import BenchOfRegister
+from ..services.bench.undecided import needs_undecided
 from .bench import BorderPairOut, TryPlanIn, benches
 from .dependencies import Actor, Slug, Text, Transaction
 from .desk import EvidenceOut, FacedRecordOut
@@ -264,10 +266,20 @@ def _asked(session: Transaction, slug: str, body: TryPlanIn) -> tries.Asked:
     return tries.asked_for(session, slug, body.yaml, number=body.number, against=body.against)
 
 
+def _by_decisions(
+    request: Request, session: Transaction, slug: str, body: TryPlanIn
+) -> tuple[BenchOfRegister, tries.Asked]:
+    """Return the bench and what is asked of it, once decisions can tell of it; raise Busy until then."""
+    every = benches(request)
+    own, asked = every.needed(slug), _asked(session, slug, body)
+    needs_undecided(every, slug, own, asked)
+    return own, asked
+
+
 @router.post("/measured")
 def measure_plan(request: Request, session: Transaction, slug: Slug, body: TryPlanIn) -> MeasuredOut:
     """How good a plan is, by all decisions in force."""
-    own, asked = benches(request).needed(slug), _asked(session, slug, body)
+    own, asked = _by_decisions(request, session, slug, body)
     found = measuring.measure_plan(session, slug, own, asked)
     seen = outside.seen_outside(session, slug, own, asked)
     told = {name: getattr(found, name) for name in MeasuredOut.model_fields if name != "outside"}
@@ -277,7 +289,7 @@ def measure_plan(request: Request, session: Transaction, slug: Slug, body: TryPl
 @router.post("/sample")
 def draw_sample(request: Request, session: Transaction, actor: Actor, slug: Slug, body: DrawIn) -> DrawnOut:
     """Draw pairs to decide, fairly, into the sample that the register is measured by."""
-    own, asked = benches(request).needed(slug), _asked(session, slug, body)
+    own, asked = _by_decisions(request, session, slug, body)
     return DrawnOut(drawn=measuring.draw_sample(session, slug, own, asked, many=body.many, anew=body.anew, actor=actor))
 
 
@@ -307,7 +319,7 @@ def outside_pairs(request: Request, session: Transaction, slug: Slug, body: Some
 @router.post("/teaching")
 def teaching_pairs(request: Request, session: Transaction, slug: Slug, body: TeachIn) -> list[BorderPairOut]:
     """Pairs nobody decided yet whose answers would teach most: first those that judge a condition, then the one that teaches most."""
-    own, asked = benches(request).needed(slug), _asked(session, slug, body)
+    own, asked = _by_decisions(request, session, slug, body)
     found = lessons.pairs_to_ask(session, slug, own, asked, many=body.many, wrong_weighs=body.wrong_weighs)
     return [BorderPairOut.model_validate(pair, from_attributes=True) for pair in found]
 
@@ -315,7 +327,7 @@ def teaching_pairs(request: Request, session: Transaction, slug: Slug, body: Tea
 @router.post("/learned")
 def learn(request: Request, session: Transaction, slug: Slug, body: LearnIn) -> LessonOut:
     """What all decisions in force teach; nothing is kept until the plan is."""
-    own, asked = benches(request).needed(slug), _asked(session, slug, body)
+    own, asked = _by_decisions(request, session, slug, body)
     return LessonOut.model_validate(lessons.learn(session, slug, own, asked, body.wrong_weighs), from_attributes=True)
 
 

@@ -22,7 +22,7 @@ from ..scope import Known, sides_of_scope
 from ..scoring import Scorer
 from ..tidying import Progress
 from ..workshop import KeepingWorkshop
-from .held import SAMPLING, HeldPairs, hold, settlement_of
+from .held import SAMPLING, HeldPairs, Settlement, hold, settlement_of
 from .rescore import Rescored, Rescorer
 
 #: Levels of pairs that only a whole match needs are kept in so many bytes; so many pairs are held, at most.
@@ -58,6 +58,8 @@ class Bench:
         self._workshop = KeepingWorkshop(_KEPT_BYTES)
         self._settled: OrderedDict[str, MatchResult] = OrderedDict()
         self._rescorers: list[Rescorer] = []
+        #: What the match of a plan, by its name, settled as if nobody had decided anything.
+        self._undecided: tuple[str, tuple[Settlement, ...]] = ("", ())
         #: The same held pairs with what the match of another plan settled, by its name and the number of the pass.
         self._others: dict[tuple[str, int], Rescorer] = {}
         self._lock = RLock()
@@ -110,27 +112,44 @@ class Bench:
                     del self._others[key]
         return found
 
+    def settle_undecided(self, plan: MatchPlan, progress: Progress | None = None) -> None:
+        """Match by a plan as if nobody had decided anything: what decisions say of a plan can only be told where they have no part in its
+        scores. ``progress`` may raise Cancelled."""
+        given = self.given
+        found = run(
+            given.records, plan, without_duplicates=given.promised, are_tidy=True, known=given.known, progress=progress,
+            workshop=self._workshop,
+        )  # fmt: skip
+        with self._lock:
+            self._undecided = (_name(plan), tuple(settlement_of(one) for one in found.passes))
+            self._others.clear()
+
+    def knows_undecided(self, plan: MatchPlan) -> bool:
+        """Whether it is known how a plan matches as if nobody had decided anything."""
+        with self._lock:
+            return self._undecided[0] == _name(plan)
+
     def settled(self, plan: MatchPlan) -> MatchResult | None:
         """Return what the match of a plan found, if it is still known."""
         with self._lock:
             return self._settled.get(_name(plan))
 
-    def redraw(self, plan: MatchPlan, number: int = 0, like: MatchPlan | None = None) -> Redrawn:
+    def redraw(self, plan: MatchPlan, number: int = 0, *, undecided: bool = False) -> Redrawn:
         """Return the pairs held of a pass (the last one, where fewer are), scored as pass ``number`` of the plan does.
 
-        What only a match tells is that of the plan's own, if it was settled; else of the plan that it is ``like``; else of the one that
-        was settled last.
+        What only a match tells is that of the plan's own, if it was settled, else of the one that was settled last; ``undecided`` takes
+        that of the match as if nobody had decided anything.
         """
-        rescorer = self._rescorer(plan, number, like)
+        rescorer = self._rescorer(plan, number, undecided)
         own = plan.of_pass(min(number, len(plan.in_order()) - 1))
         blocking, before = own.blocking, rescorer.held.plan.blocking
         return Redrawn(rescorer.held, rescorer.rescore(own), blocking != before)
 
     def redraw_pairs(
-        self, plan: MatchPlan, number: int, left: IntArray, right: IntArray, like: MatchPlan | None = None
+        self, plan: MatchPlan, number: int, left: IntArray, right: IntArray, *, undecided: bool = False
     ) -> Redrawn:
         """Return any pairs, ``left`` < ``right``, scored as ``redraw`` scores those that are held."""
-        rescorer = self._rescorer(plan, number, like)
+        rescorer = self._rescorer(plan, number, undecided)
         ones = np.ones(len(left), dtype=np.float32)
         contest = rescorer.held.settlement.contest_of(left, right)
         held = replace(rescorer.held, left=left, right=right, weight=ones, contest=contest)
@@ -139,7 +158,7 @@ class Bench:
 
     def scorer(self, plan: MatchPlan, number: int = 0) -> Scorer:
         """Return the scorer of pass ``number`` of the plan, with what was learned of the records."""
-        return self._rescorer(plan, number, None).scorer(plan.of_pass(min(number, len(plan.in_order()) - 1)))
+        return self._rescorer(plan, number, undecided=False).scorer(plan.of_pass(min(number, len(plan.in_order()) - 1)))
 
     def blocks(self, plan: MatchPlan, number: int = 0) -> BlockIndex:
         """Return the blocks of pass ``number`` of the plan."""
@@ -153,20 +172,24 @@ class Bench:
         free = own_duplicates_of(self.given.records, self.given.promised) & ~np.bool_(own.scope.one_to_one)
         return sources_that_meet(self.given.records, own, free, set())
 
-    def _rescorer(self, plan: MatchPlan, number: int, like: MatchPlan | None) -> Rescorer:
-        """Return what scores the held pairs of a pass, with what a match settled that fits the plan best."""
+    def _rescorer(self, plan: MatchPlan, number: int, undecided: bool) -> Rescorer:
+        """Return what scores the held pairs of a pass, with what the match settled that counts for it."""
         with self._lock:
             held = self._rescorers[min(number, len(self._rescorers) - 1)]
-            for name in (_name(plan), _name(like) if like else ""):
-                found = self._settled.get(name)
-                if found is not None and number < len(found.passes):
-                    own = found.passes[number]
-                    if own.plan == held.held.plan:
-                        return held
-                    if (name, number) not in self._others:
-                        self._others[name, number] = held.settled_by(settlement_of(own))
-                    return self._others[name, number]
-        return held
+            if undecided:
+                _, settled = self._undecided
+                if number >= len(settled):
+                    return held
+                return self._settled_otherwise(held, ("undecided", number), settled[number])
+            found = self._settled.get(_name(plan))
+            if found is None or number >= len(found.passes) or found.passes[number].plan == held.held.plan:
+                return held
+            return self._settled_otherwise(held, (_name(plan), number), settlement_of(found.passes[number]))
+
+    def _settled_otherwise(self, held: Rescorer, key: tuple[str, int], settlement: Settlement) -> Rescorer:
+        if key not in self._others:
+            self._others[key] = held.settled_by(settlement)
+        return self._others[key]
 
     def _holds(self, plan: MatchPlan) -> bool:
         own = [one for _, one in plan.in_order()]

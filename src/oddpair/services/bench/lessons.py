@@ -69,7 +69,7 @@ def pairs_to_ask(
     """Return up to ``many`` pairs nobody decided yet whose answers would teach most: first those that judge a condition."""
     register = register_by_slug(session, slug)
     plan = as_untaught(asked.plan)
-    drawn = own.bench.redraw(plan, asked.number, asked.against)
+    drawn = own.bench.redraw(plan, asked.number, undecided=True)
     decided = decided_pairs(session, register.id, own)
     course = learn_from(_judged(_untaught(own, asked, decided)), decided.same, wrong_weighs)
     still = np.ones(len(drawn.held), dtype=np.bool_)
@@ -114,7 +114,7 @@ def unlearned(asked: Asked) -> tuple[str, Sequence[PlanEdit]]:
 def _untaught(own: BenchOfRegister, asked: Asked, decided: DecidedPairs) -> Redrawn:
     """Return decided pairs scored by the untaught plan."""
     plan = as_untaught(asked.plan)
-    return own.bench.redraw_pairs(plan, asked.number, decided.left, decided.right, asked.against)
+    return own.bench.redraw_pairs(plan, asked.number, decided.left, decided.right, undecided=True)
 
 
 def _judged(drawn: Redrawn) -> JudgedPairs:

@@ -70,7 +70,7 @@ class _Sample:
 def measure_plan(session: Session, slug: str, own: BenchOfRegister, asked: Asked) -> MeasuredPlan:
     """Return how good a plan is among the pairs that blocking brings up."""
     register = register_by_slug(session, slug)
-    drawn = own.bench.redraw(asked.plan, asked.number)
+    drawn = own.bench.redraw(asked.plan, asked.number, undecided=True)
     sample = _sample(session, register, own, asked, drawn)
     left, right, _ = numbers_of(own, sample.pairs)
     decided = decided_pairs(session, register.id, own)
@@ -82,7 +82,7 @@ def measure_plan(session: Session, slug: str, own: BenchOfRegister, asked: Asked
     known = DecidedPlaces(places, decided.same[~of_sample][which])
     strata = strata_of(sample.by.rescored)
     lowest, told = strata_drawn_from(sample.by.held, sample.by.rescored)
-    before = own.bench.redraw(asked.against, asked.number).rescored.same
+    before = own.bench.redraw(asked.against, asked.number, undecided=True).rescored.same
     found = measure(drawn.held, drawn.rescored, before, strata=strata, lowest=lowest, sample=answered, known=known)
     held = int(decided.same.sum()) - int(decided_places(drawn.held, decided).same.sum())
     inside, _ = drawn.held.places_of(codes)
@@ -111,7 +111,7 @@ def draw_sample(
 ) -> int:
     """Draw further pairs into the sample of a register (or a new one, by the plan that is asked for); return how many."""
     register = register_by_slug(session, slug)
-    drawn = own.bench.redraw(asked.plan, asked.number)
+    drawn = own.bench.redraw(asked.plan, asked.number, undecided=True)
     sample = _sample(session, register, own, asked, drawn)
     if sample.row is None or anew:
         sample = _Sample(None, drawn, [])
@@ -163,7 +163,7 @@ def _sample(session: Session, register: Register, own: BenchOfRegister, asked: A
     if row is not None:
         try:
             drawn_by = plan_for(session, register, row.yaml)
-            return _Sample(row, own.bench.redraw(drawn_by, row.of_pass), pairs_of_sample(session, row))
+            return _Sample(row, own.bench.redraw(drawn_by, row.of_pass, undecided=True), pairs_of_sample(session, row))
         except PlanInvalid:
             pass
     return _Sample(None, drawn, [])

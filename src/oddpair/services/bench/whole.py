@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import Any
 
 from ...core.bench import Bench, BenchInput
+from ...core.learning import as_untaught
 from ...core.tidying import Progress
 from ..match.run_plan import Trial, read_match_input
 from ..transactions import SessionFactory, transaction
@@ -43,6 +44,7 @@ def effect_of(
     )  # fmt: skip
     with transaction(sessions) as session:
         asked = asked_for(session, slug, yaml, against=against)
+    own.bench.settle_undecided(as_untaught(asked.against), progress)
     own.bench.settle(asked.against, progress, hold_pairs=False)
     own.bench.settle(asked.plan, progress)
     tried = try_plan(own, asked)

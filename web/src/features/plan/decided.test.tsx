@@ -134,6 +134,19 @@ describe("measuring", () => {
     expect(plain(pane)).toContain("too many to tell by a sample");
   });
 
+  it("waits until the plan is matched without decisions", async () => {
+    let asked = 0;
+    open({
+      [`POST ${BENCH}/measured`]: () => {
+        asked += 1;
+        return asked < 3 ? { status: 503, detail: "matched once without decisions" } : measured;
+      },
+    });
+    await face("Measure");
+    expect(await screen.findByText("99.9 %", {}, { timeout: 5000 })).toBeTruthy();
+    expect(asked).toBe(3);
+  });
+
   it("draws pairs and has them decided by key", async () => {
     const asked = open();
     await face("Measure");

@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../../api/client";
 import { keys } from "../../../api/keys";
+import { patient } from "../../../api/patient";
 import type { Trying } from "../bench";
 
 export type Lesson = Schemas["LessonOut"];
@@ -9,6 +10,7 @@ export type PlanEdit = Schemas["PlanEditOut"];
 /** The thirty pairs whose answers teach most, asked for once per round. */
 export function useTeachingPairs(slug: string, trying: Trying, many: number, weighs: number, round: number) {
   return useQuery({
+    ...patient,
     queryKey: keys.of(slug, "teaching", round),
     queryFn: () =>
       unwrap(
@@ -25,6 +27,7 @@ export function useTeachingPairs(slug: string, trying: Trying, many: number, wei
 /** What all decisions in force teach; one wrong pair weighs as much as so many missed ones. */
 export function useLesson(slug: string, trying: Trying, wrongWeighs: number, stamp: string) {
   return useQuery({
+    ...patient,
     queryKey: keys.of(slug, "lesson", JSON.stringify(trying), wrongWeighs, stamp),
     queryFn: () =>
       unwrap(

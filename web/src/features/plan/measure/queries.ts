@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../../api/client";
 import { keys } from "../../../api/keys";
+import { patient } from "../../../api/patient";
 import type { Trying } from "../bench";
 
 export type Measured = Schemas["MeasuredOut"];
@@ -10,6 +11,7 @@ export type Estimate = Schemas["ShareEstimateOut"];
 /** How good a plan is by what people decided. */
 export function useMeasured(slug: string, trying: Trying, stamp: string) {
   return useQuery({
+    ...patient,
     queryKey: keys.of(slug, "measured", JSON.stringify(trying), stamp),
     queryFn: () =>
       unwrap(client.POST("/api/registers/{slug}/bench/measured", { params: { path: { slug } }, body: trying })),
@@ -35,6 +37,7 @@ export function useOpenPairs(slug: string, trying: Trying, what: "sample" | "out
 export function useDrawSample(slug: string) {
   const queries = useQueryClient();
   return useMutation({
+    ...patient,
     mutationFn: (body: Trying & { many: number; anew: boolean }) =>
       unwrap(client.POST("/api/registers/{slug}/bench/sample", { params: { path: { slug } }, body })),
     onSettled: () => queries.invalidateQueries({ queryKey: keys.of(slug, "measured") }),
