@@ -14,7 +14,7 @@ from functools import partial
 from pathlib import Path
 
 from benchmarks.register import loop_seconds
-from oddpair.core.bench import Bench, BenchInput, condition_counts, counted_same, curve_of
+from oddpair.core.bench import Bench, BenchInput, counted_same, curve_of, told_at_once
 from oddpair.core.clustering import Decisions
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.plan import MatchPlan, default_plan
@@ -75,8 +75,7 @@ def main() -> None:
 
     def whole(plan: MatchPlan) -> None:
         drawn = bench.redraw(plan)
-        curve_of(drawn.held, drawn.rescored, total)
-        condition_counts(drawn.held, drawn.rescored)
+        told_at_once(drawn.held, drawn.rescored, total)
 
     for name in _edits(0):
         edited = [_edits(step)[name] for step in range(_REPEATS)]

@@ -13,8 +13,7 @@ from ...core.bench import (
     Redrawn,
     Wanted,
     cluster_changes,
-    condition_counts,
-    curve_of,
+    told_at_once,
     wanted_pairs,
 )
 from ...core.bench.changes import ClusterChange
@@ -108,14 +107,15 @@ def try_plan(own: BenchOfRegister, asked: Asked) -> Tried:
         ComparisonShare(rule.name, rule.label, _standing(drawn, Wanted(decided_by=rule.name), before))
         for rule in rescored.plan.comparisons
     ]
+    curve, conditions = told_at_once(drawn.held, rescored, len(own.ids))
     own_settled, other_settled = bench.settled(asked.plan), bench.settled(asked.against)
     return Tried(
         passes=tuple(one.title for one, _ in asked.plan.in_order()), number=asked.number, records=len(own.ids), held=len(drawn.held),
         standing_for=drawn.held.standing_for, exact=drawn.held.are_all, same_limit=rescored.plan.limits.same,
-        unsure_limit=rescored.plan.limits.unsure, curve=curve_of(drawn.held, rescored, len(own.ids)),
+        unsure_limit=rescored.plan.limits.unsure, curve=curve,
         gained=float(weight[rescored.same & ~before].sum(dtype=np.float64)),
         lost=float(weight[before & ~rescored.same].sum(dtype=np.float64)),
-        conditions=condition_counts(drawn.held, rescored), comparisons=tuple(shares), measured_again=rescored.measured_again,
+        conditions=conditions, comparisons=tuple(shares), measured_again=rescored.measured_again,
         others_blocks=drawn.others_blocks, settled=_settled(own_settled, other_settled) if own_settled else None,
         against_version=asked.against_version, against_settled=other_settled is not None,
     )  # fmt: skip
