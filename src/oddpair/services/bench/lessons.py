@@ -129,12 +129,12 @@ def edits_between(before: MatchPlan, after: MatchPlan) -> Sequence[PlanEdit]:
 
     def part(place: Sequence[str | int], one: object, other: object) -> None:
         if one != other:
-            edits.append(PlanEdit(place, other or None))
+            edits.append(PlanEdit(place, other))
 
     for name in ("limits", "probabilities", "clustering", "conditions", "learning"):
         part([name], *(_written(plan, name) for plan in (before, after)))
     for number, (rule, learned) in enumerate(zip(before.comparisons, after.comparisons, strict=True)):
-        part(["comparisons", number, "learned"], rule.learned, learned.learned)
+        part(["comparisons", number, "learned"], rule.learned or None, learned.learned or None)
     for number, (one_pass, other_pass) in enumerate(zip(before.passes, after.passes, strict=True)):
         place: list[str | int] = ["passes", number]
         for name in ("limits", "clustering", "conditions"):
@@ -142,10 +142,12 @@ def edits_between(before: MatchPlan, after: MatchPlan) -> Sequence[PlanEdit]:
         for name in ("comparisons", "further"):
             rules = zip(getattr(one_pass, name) or (), getattr(other_pass, name) or (), strict=True)
             for row, (rule, learned) in enumerate(rules):
-                part([*place, name, row, "learned"], rule.learned, learned.learned)
+                part([*place, name, row, "learned"], rule.learned or None, learned.learned or None)
     return edits
 
 
 def _written(said: MatchPlan | Pass, name: str) -> object:
-    """Return a part of a plan or pass as it is written down; None where it is as usual."""
-    return said.model_dump(mode="json", by_alias=True, exclude_defaults=True, include={name}).get(name)
+    """Return a part of a plan or pass as it is written down; None where a plan says what is usual, and a pass nothing of its own."""
+    if isinstance(said, MatchPlan):
+        return said.model_dump(mode="json", by_alias=True, exclude_defaults=True, include={name}).get(name)
+    return said.model_dump(mode="json", by_alias=True, include={name})[name]
