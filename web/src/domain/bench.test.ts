@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { binOf, hoursOfReview, limitCounter, toQuarter } from "./bench";
+import { binOf, hoursOfReview, limitCounter, percent, signedPercent, toQuarter } from "./bench";
 
 const zero = () => new Array<number>(400).fill(0);
 const curve = {
@@ -55,4 +55,19 @@ it("limits move by a quarter of a bit, and hours of review are told in words", (
   expect(hoursOfReview(1, 20)).toBe("1 min");
   expect(hoursOfReview(90, 20)).toBe("30 min");
   expect(hoursOfReview(900, 20)).toBe("5.0 h");
+});
+
+describe("shares", () => {
+  it("never show as all where something is missing", () => {
+    expect(percent(1)).toBe("100.0 %");
+    expect(percent(0.99999)).toBe("99.9 %");
+    expect(percent(0)).toBe("0.0 %");
+    expect(percent(0.4567)).toBe("45.7 %");
+  });
+
+  it("show what is gained and lost with a sign", () => {
+    expect(signedPercent(0.046)).toBe("+4.6 %");
+    expect(signedPercent(-0.046)).toBe("−4.6 %");
+    expect(signedPercent(0)).toBe("+0.0 %");
+  });
 });

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { at, readPlan, withItem, withOrder, withPart } from "./planText";
+import { at, readPlan, withEdits, withItem, withOrder, withPart } from "./planText";
 
 const TEXT = `# How organisations are matched.
 title: Organisations
@@ -53,5 +53,27 @@ describe("a plan edited part by part", () => {
     expect(broken.document).toBeNull();
     expect(withPart(broken, ["title"], "x")).toBe("title: [");
     expect(at(broken, ["title"])).toBeUndefined();
+  });
+});
+
+describe("several edits", () => {
+  const text =
+    "# mine\nlimits: {same: 4, unsure: -6} # here\ncomparisons:\n  - {field: name, using: exact}\nlearning: {decisions: 3}\n";
+
+  it("are made one after the other, and comments stay", () => {
+    const edited = withEdits(readPlan(text), [
+      { place: ["limits", "same"], value: 2 },
+      { place: ["comparisons", 0, "learned"], value: { equal: 1.5 } },
+      { place: ["learning"], value: null },
+    ]);
+    expect(at(readPlan(edited), ["limits"])).toEqual({ same: 2, unsure: -6 });
+    expect(at(readPlan(edited), ["comparisons", 0, "learned"])).toEqual({ equal: 1.5 });
+    expect(at(readPlan(edited), ["learning"])).toBeUndefined();
+    expect(edited).toContain("# mine");
+    expect(edited).toContain("# here");
+  });
+
+  it("change nothing where there are none", () => {
+    expect(withEdits(readPlan(text), [])).toBe(text);
   });
 });
