@@ -2,6 +2,7 @@
 
 import csv
 import time
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -194,3 +195,77 @@ def test_the_largest_blocks_of_a_key_are_looked_into(bench: WorkingClient) -> No
     wrong = bench.post(f"{BENCH}/blocks", json={"key": "adress.country"})
     assert wrong.status_code == 422
     assert "adress.country" in wrong.text
+
+
+def test_figures_are_told_of_the_plan_that_is_sent_against_the_one_in_force(
+    bench: WorkingClient, truth: dict[tuple[str, str], str]
+) -> None:
+    plan = bench.get(f"{HOME}/plan").json()["yaml"]
+    strict = plan.replace("  same: 4.0", "  same: 25.0", 1)
+    ask(bench, "sample", many=60)
+    decide(bench, ask(bench, "sample/pairs", many=200), truth)
+    own, other = ask(bench, "measured", yaml=plan), ask(bench, "measured", yaml=strict)
+    assert (own["f1_gained"]["low"], own["f1_gained"]["high"]) == (0, 0)
+    assert other["own"]["limit"] == 25.0
+    assert other["own"]["quality"]["recall"]["high"] < own["own"]["quality"]["recall"]["low"]
+    assert other["f1_gained"]["high"] < 0
+    # The curve says of this limit what the plan with this limit is measured at.
+    at_four = next(one for one in own["along"] if one["limit"] == 4.0)
+    assert at_four["quality"] == own["own"]["quality"]
+    recalls = [one["quality"]["recall"]["value"] for one in own["along"]]
+    assert all(later <= earlier + 0.02 for earlier, later in pairwise(recalls))
+
+
+def test_a_learned_plan_goes_in_force_and_teaches_no_more_than_before(
+    bench: WorkingClient, truth: dict[tuple[str, str], str]
+) -> None:
+    decide(bench, ask(bench, "teaching", many=30), truth)
+    lesson = ask(bench, "learned")
+    saved = bench.put(f"{HOME}/plan", json={"yaml": lesson["yaml"], "note": "learned", "seen_version": 1})
+    assert saved.status_code == 200, saved.text
+    settle(bench)
+    again = ask(bench, "learned")
+    # What it is based on is the plan that was in force before it learned.
+    assert (again["same_before"], again["decisions"]) == (4.0, lesson["decisions"])
+    assert again["same_from"] == pytest.approx(lesson["same_from"], abs=0.3)
+    next_pairs = ask(bench, "teaching", many=10)
+    assert len(next_pairs) == 10
+    back = ask(bench, "unlearned", yaml=lesson["yaml"])
+    bench.put(f"{HOME}/plan", json={"yaml": back["yaml"], "note": "back", "seen_version": 2})
+    change = bench.post(f"{HOME}/plan/difference", json={"yaml": back["yaml"], "against": 1}).json()
+    assert change == []
+
+
+def test_decisions_have_no_part_in_the_scores_that_they_are_held_against(
+    bench: WorkingClient, truth: dict[tuple[str, str], str]
+) -> None:
+    ask(bench, "sample", many=40)
+    decide(bench, ask(bench, "sample/pairs", many=200), truth)
+    decide(bench, ask(bench, "teaching", many=30), truth)
+    before, lesson = ask(bench, "measured"), ask(bench, "learned")
+    # A run and a match on the bench follow the decisions; what they say of the plan stays what it was.
+    bench.post(f"{HOME}/runs")
+    settle(bench)
+    assert ask(bench, "measured")["own"] == before["own"]
+    assert ask(bench, "learned")["yaml"] == lesson["yaml"]
+
+
+@pytest.mark.parametrize("what", ["measured", "sample", "sample/pairs", "outside", "teaching", "learned", "blocks"])
+def test_a_cold_bench_says_so(loaded: WorkingClient, what: str) -> None:  # noqa: F811
+    answer = loaded.post(f"{BENCH}/{what}", json={"key": "name"} if what == "blocks" else {})
+    assert answer.status_code == 503
+    assert "not warm" in answer.json()["detail"]
+
+
+@pytest.mark.parametrize(
+    ("what", "body"),
+    [
+        ("sample", {"many": 0}),
+        ("teaching", {"many": 5000}),
+        ("learned", {"wrong_weighs": 0}),
+        ("pair", {"left": {}}),
+        ("blocks", {"key": ""}),
+    ],
+)
+def test_what_is_out_of_bounds_is_refused(bench: WorkingClient, what: str, body: dict[str, Any]) -> None:
+    assert bench.post(f"{BENCH}/{what}", json=body).status_code == 422
