@@ -31,6 +31,7 @@ export function PlanBench({ slug, plan, drafts, records }: Props) {
   const problems = useProblems(slug, still);
   const words = useWords(slug);
   const found = problems.data ?? [];
+  const valid = problems.data !== undefined && found.length === 0;
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_minmax(0,1.25fr)]">
       <section aria-label="The plan" className="flex min-h-0 flex-col">
@@ -72,7 +73,7 @@ export function PlanBench({ slug, plan, drafts, records }: Props) {
           slug={slug}
           plan={plan}
           yaml={still}
-          valid={problems.data !== undefined && found.length === 0}
+          valid={valid}
           records={records}
           side={side}
           onSide={(next) =>
@@ -81,7 +82,7 @@ export function PlanBench({ slug, plan, drafts, records }: Props) {
           onChange={open.change}
           text={open.yaml}
         >
-          <RunsSide slug={slug} plan={plan} />
+          <RunsSide slug={slug} plan={plan} yaml={still} valid={valid} />
         </BenchEffect>
       </section>
     </div>

@@ -33,9 +33,12 @@ const run = {
   },
 };
 
-function open(runs: unknown[], more: Record<string, unknown> = {}) {
+function open(runs: unknown[], more: Record<string, unknown> = {}, valid = true) {
   const asked = serve({ [`GET ${BASE}/runs`]: runs, ...more });
-  show(<RunsSide slug="customers" plan={plan} />, { path: "/r/customers/plan", pattern: "/r/:slug/plan" });
+  show(<RunsSide slug="customers" plan={plan} yaml="title: tried" valid={valid} />, {
+    path: "/r/customers/plan",
+    pattern: "/r/:slug/plan",
+  });
   return asked;
 }
 
@@ -75,6 +78,26 @@ describe("what runs found", () => {
     expect(screen.getByText("loose|whole")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "Clear this trial away" }));
     await waitFor(() => expect(asked.some(({ method }) => method === "DELETE")).toBe(true));
+  });
+
+  it("is kept as a trial under a title, of the plan on the bench", async () => {
+    const asked = open([run], { [`POST ${BASE}/trials`]: { id: 3, status: "waiting" } });
+    await userEvent.type(await screen.findByRole("textbox", { name: "Title of the trial" }), "looser{Enter}");
+    await waitFor(() =>
+      expect(asked.find(({ path }) => path === `${BASE}/trials`)?.body).toEqual({
+        title: "looser",
+        yaml: "title: tried",
+      }),
+    );
+    await waitFor(() =>
+      expect(screen.getByRole<HTMLInputElement>("textbox", { name: "Title of the trial" }).value).toBe(""),
+    );
+  });
+
+  it("is no trial of a plan that has problems", async () => {
+    open([run], {}, false);
+    const button = await screen.findByRole<HTMLButtonElement>("button", { name: /as a trial/ });
+    expect(button.disabled).toBe(true);
   });
 
   it("is nothing as long as nothing was matched", async () => {
