@@ -110,3 +110,15 @@ def test_a_sample_is_drawn_once_per_pair_from_every_range(scores: list[float], s
         draw_sample(np.array(scores), strata, size).tolist(),
         sorted(places.tolist()),
     )
+
+
+@given(st.integers(0, 40), st.floats(0.05, 0.95), st.floats(0.05, 0.95))
+def test_what_is_expected_counts_as_much_as_one_decision(decided: int, one: float, other: float) -> None:
+    """The more is decided, the less it matters what was expected; and who expects more expects more to be found."""
+    low, high = sorted((one, other))
+    below, above = (Stratum(False, 1000, decided, decided // 2, share).chance for share in (low, high))
+    assert below <= above
+    assert above - below <= (high - low) / (decided + 1) + 1e-12
+    cells = [Stratum(True, 500, 20, 19), Stratum(False, 1000, decided, decided // 2, low)]
+    more = [Stratum(True, 500, 20, 19), Stratum(False, 1000, decided, decided // 2, high)]
+    assert estimate_quality(more).recall.value <= estimate_quality(cells).recall.value + 0.02
