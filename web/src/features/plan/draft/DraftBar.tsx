@@ -21,7 +21,7 @@ export function DraftBar({ slug, plan, drafts, open, problems }: Props) {
   const inForce = open.yaml === plan.yaml;
   const latest = plan.versions[0];
   const newest = [...drafts].sort((one, other) => other.changed_at.localeCompare(one.changed_at))[0];
-  const back = () => open.open({ yaml: plan.yaml, title: "", basedOn: plan.version, draft: null });
+  const back = () => open.open({ yaml: plan.yaml, title: "", basedOn: plan.version, draft: null, inForce: true });
   const discard = () => {
     if (open.draft) throwAway.mutate(open.draft.id, { onError: (error) => notify(error.message, true) });
     back();
@@ -110,7 +110,7 @@ function ForceDialog({ slug, plan, open, onClose, onDone }: ForceProps) {
       {
         onSuccess: (saved) => {
           notify(`Version ${saved.version} is in force now. Run the match for its effect.`);
-          open.open({ yaml: saved.yaml, title: "", basedOn: saved.version, draft: null });
+          open.open({ yaml: saved.yaml, title: "", basedOn: saved.version, draft: null, inForce: true });
           onDone();
         },
       },

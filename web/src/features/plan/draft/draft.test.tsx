@@ -135,6 +135,23 @@ describe("opening another plan", () => {
     expect(last("PUT", `${BASE}/plan`)?.yaml).toContain("# first");
   });
 
+  it("keeps no draft of what was put in force, though the page has not heard of it yet", async () => {
+    const text = `${YAML}# newer\n`;
+    const { asked } = open(
+      {
+        [`PUT ${BASE}/plan`]: { ...plan, version: 3, yaml: text },
+        [`DELETE ${BASE}/plan/drafts/5`]: null,
+      },
+      "/r/customers/plan?draft=5",
+    );
+    await userEvent.click(await screen.findByRole("button", { name: "Put in force…" }));
+    const force = within(await screen.findByRole("dialog"));
+    await userEvent.click(force.getByRole("button", { name: "Put in force" }));
+    await waitFor(() => expect(asked.some(({ method }) => method === "DELETE")).toBe(true));
+    await new Promise((done) => setTimeout(done, 900));
+    expect(asked.some(({ method, path }) => method === "POST" && path === `${BASE}/plan/drafts`)).toBe(false);
+  });
+
   it("says why a proposal cannot be made", async () => {
     open({ [`GET ${BASE}/plan/proposal`]: { status: 409, detail: "There are no records yet." } });
     const list = await dialog();

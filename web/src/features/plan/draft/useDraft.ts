@@ -15,7 +15,8 @@ export interface OpenDraft {
   state: "unchanged" | "keeping" | "kept" | "taken" | "failed";
   trouble: string;
   change: (yaml: string) => void;
-  open: (from: { yaml: string; title: string; basedOn: number; draft: Draft | null }) => void;
+  /** Lay another plan on the bench; what is `inForce` is kept already, though the page may not have heard of it yet. */
+  open: (from: { yaml: string; title: string; basedOn: number; draft: Draft | null; inForce?: boolean }) => void;
   keepAsAnother: () => void;
 }
 
@@ -84,7 +85,7 @@ export function useDraft(slug: string, plan: Plan, drafts: readonly Draft[]): Op
       setBasedOn(from.basedOn);
       setDraft(from.draft);
       // What is ready-made or proposed is nowhere kept yet.
-      setDirty(from.draft === null && from.yaml !== plan.yaml);
+      setDirty(from.draft === null && !from.inForce && from.yaml !== plan.yaml);
       show(from.draft?.id ?? null);
     },
     keepAsAnother: () => {
