@@ -6,7 +6,6 @@ can tell (what is learned anew, which partners contest each other, pairs of bloc
 """
 
 from collections import OrderedDict
-from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from threading import RLock
 
@@ -75,6 +74,8 @@ class Bench:
             if not alike or given.known is not None:
                 self._settled.clear()
                 self._others.clear()
+            if given.promised != self.given.promised or given.known is not None:
+                self._undecided = ("", ())
             self.given = given
 
     @property
@@ -141,7 +142,7 @@ class Bench:
         that of the match as if nobody had decided anything.
         """
         rescorer = self._rescorer(plan, number, undecided)
-        own = plan.of_pass(min(number, len(plan.in_order()) - 1))
+        own = _of_pass(plan, number)
         blocking, before = own.blocking, rescorer.held.plan.blocking
         return Redrawn(rescorer.held, rescorer.rescore(own), blocking != before)
 
@@ -153,22 +154,22 @@ class Bench:
         ones = np.ones(len(left), dtype=np.float32)
         contest = rescorer.held.settlement.contest_of(left, right)
         held = replace(rescorer.held, left=left, right=right, weight=ones, contest=contest)
-        own = plan.of_pass(min(number, len(plan.in_order()) - 1))
-        return Redrawn(held, Rescorer(rescorer.records, held, self._workshop).rescore(own), others_blocks=False)
+        rescored = Rescorer(rescorer.records, held, self._workshop).rescore(_of_pass(plan, number))
+        return Redrawn(held, rescored, others_blocks=False)
 
     def scorer(self, plan: MatchPlan, number: int = 0) -> Scorer:
         """Return the scorer of pass ``number`` of the plan, with what was learned of the records."""
-        return self._rescorer(plan, number, undecided=False).scorer(plan.of_pass(min(number, len(plan.in_order()) - 1)))
+        return self._rescorer(plan, number, undecided=False).scorer(_of_pass(plan, number))
 
     def blocks(self, plan: MatchPlan, number: int = 0) -> BlockIndex:
         """Return the blocks of pass ``number`` of the plan."""
-        own = plan.of_pass(min(number, len(plan.in_order()) - 1))
+        own = _of_pass(plan, number)
         sides = sides_of_scope(self.records, own.scope, self.given.known)
         return self._workshop.index(self.records, own, sides, lambda stage, done, total: None)
 
     def meets(self, plan: MatchPlan, number: int = 0) -> npt.NDArray[np.bool_]:
         """Return which sources are compared with which in pass ``number`` of the plan."""
-        own = plan.of_pass(min(number, len(plan.in_order()) - 1))
+        own = _of_pass(plan, number)
         free = own_duplicates_of(self.given.records, self.given.promised) & ~np.bool_(own.scope.one_to_one)
         return sources_that_meet(self.given.records, own, free, set())
 
@@ -211,14 +212,11 @@ def _told(decisions: Decisions) -> tuple[bytes, bytes]:
     return decisions.same.tobytes(), decisions.different.tobytes()
 
 
+def _of_pass(plan: MatchPlan, number: int) -> MatchPlan:
+    """Return what pass ``number`` of a plan amounts to; the last one, where it has fewer."""
+    return plan.of_pass(min(number, len(plan.in_order()) - 1))
+
+
 def _name(plan: MatchPlan) -> str:
     """Return what tells a plan from others."""
     return plan.model_dump_json()
-
-
-def decisions_among(decisions: Iterable[tuple[int, int, bool]]) -> Decisions:
-    """Return decided pairs (left, right, same) as a match takes them."""
-    rows = sorted((min(one, other), max(one, other), same) for one, other, same in decisions)
-    same = np.array([(one, other) for one, other, yes in rows if yes], dtype=np.int32).reshape(-1, 2)
-    different = np.array([(one, other) for one, other, yes in rows if not yes], dtype=np.int32).reshape(-1, 2)
-    return Decisions(same, different)

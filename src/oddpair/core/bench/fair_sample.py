@@ -12,7 +12,6 @@ import numpy as np
 import numpy.typing as npt
 
 from ..records import IntArray
-from ..scoring import Calibration
 from .held import HeldPairs
 from .rescore import Rescored
 
@@ -37,17 +36,13 @@ class StratumOfPairs:
 
 def strata_of(rescored: Rescored) -> Strata:
     """Return the stratum of every held pair by its odds, conditions and vetoes left aside; -1 below the lowest."""
-    odds = _calibration(rescored).slope * rescored.free_bits + np.float32(_calibration(rescored).shift)
+    odds = rescored.calibration.slope * rescored.free_bits + np.float32(rescored.calibration.shift)
     return (np.searchsorted(np.array(STRATA_FROM, dtype=np.float32), odds, side="right") - 1).astype(np.int8)
-
-
-def _calibration(rescored: Rescored) -> Calibration:
-    return Calibration(**rescored.plan.probabilities.model_dump())
 
 
 def strata_drawn_from(held: HeldPairs, rescored: Rescored) -> tuple[int, tuple[StratumOfPairs, ...]]:
     """Return (the lowest stratum that pairs are drawn from, all strata)."""
-    strata, chances = strata_of(rescored), _calibration(rescored).probability(rescored.free_bits)
+    strata, chances = strata_of(rescored), rescored.calibration.probability(rescored.free_bits)
     weight = held.weight.astype(np.float64)
     # What lies below all strata comes first.
     pairs = np.bincount(strata + 1, weights=weight, minlength=len(STRATA_FROM) + 1)

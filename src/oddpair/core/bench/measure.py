@@ -7,17 +7,17 @@ import numpy as np
 import numpy.typing as npt
 
 from ..evaluation import Estimate, Quality, Stratum, decisions_needed, estimate_quality, f1_gained
-from ..scoring import Calibration, fit_calibration
-from .curve import BINS_PER_BIT, CURVE_FROM, score_bins
+from ..scoring import fit_calibration
 from .fair_sample import STRATA_FROM, Strata
 from .held import HeldPairs
 from .rescore import Rescored
 
 Places = npt.NDArray[np.intp]
 Flags = npt.NDArray[np.bool_]
-_BINS = 400
-_MOST_LIMITS = 61
-_STEP_BITS = 0.5
+#: Limits are looked at in steps of half a bit, so many on either side of the plan's own, which is exact.
+_STEP_BITS, _STEPS = 0.5, 30
+#: The number of the plan's own limit; 0 is below all limits, the last one above all.
+_OWN, _BINS = _STEPS + 1, 2 * _STEPS + 3
 _MARGIN = 0.01
 #: Weights add up to so little only where nothing is.
 _PART_OF_A_PAIR = 0.5
@@ -73,14 +73,14 @@ def measure(
     along = _Along(basis, _called_from(rescored))
     limit = rescored.plan.limits.same
 
-    def at(one: float) -> QualityAt:
-        return QualityAt(one, estimate_quality(along.cells(_bin(one))))
+    def at(step: int) -> QualityAt:
+        return QualityAt(round(limit + step * _STEP_BITS, 2), estimate_quality(along.cells(_OWN + step)))
 
     verdict = 2 * rescored.same.astype(np.int64) + same_before
     cells, before = _cells_of_two(basis, verdict)
     return Measured(
-        at(limit), f1_gained(cells, before), tuple(at(one) for one in _limits_around(limit)), len(basis.sample.places),
-        len(known.places), decisions_needed(along.cells(_bin(limit)), _MARGIN),
+        at(0), f1_gained(cells, before), tuple(at(step) for step in range(-_STEPS, _STEPS + 1)), len(basis.sample.places),
+        len(known.places), decisions_needed(along.cells(_OWN), _MARGIN),
     )  # fmt: skip
 
 
@@ -168,8 +168,7 @@ class _Along:
 
 def _expected_shares(rescored: Rescored, basis: _Basis) -> Sequence[float]:
     """Return the share of true pairs expected in every stratum: by scores as the decisions calibrate them, and never quite sure."""
-    said = Calibration(**rescored.plan.probabilities.model_dump())
-    calibration = fit_calibration(rescored.free_bits[basis.sample.places], basis.sample.same, said)
+    calibration = fit_calibration(rescored.free_bits[basis.sample.places], basis.sample.same, rescored.calibration)
     weight = basis.weight[basis.seen]
     chances = calibration.probability(rescored.free_bits[basis.seen])
     pairs, true = (
@@ -181,18 +180,10 @@ def _expected_shares(rescored: Rescored, basis: _Basis) -> Sequence[float]:
 
 
 def _called_from(rescored: Rescored) -> npt.NDArray[np.int32]:
-    """Return, per held pair, the bin of the highest limit at which it is still called the same: the last of all where a condition says so,
-    the first where it never is."""
-    bins = np.clip(score_bins(rescored.scored.bits), 1, _BINS - 2).astype(np.int32)
+    """Return, per held pair, the number of the highest limit, in steps around the plan's own, at which it is still called the same: that of
+    the last of all where a condition says so, of none where it never is."""
+    steps = (rescored.scored.bits.astype(np.float64) - rescored.plan.limits.same) / _STEP_BITS
+    bins = np.clip(np.floor(steps) + _OWN, 1, _BINS - 2).astype(np.int32)
     says = np.array([*(condition.then for condition in rescored.plan.conditions), ""])[rescored.scored.condition]
     never = rescored.scored.vetoed | np.isin(says, ["different", "unsure", "at most unsure"])
     return np.where(never, 0, np.where(says == "same", _BINS - 1, bins)).astype(np.int32)
-
-
-def _bin(limit: float) -> int:
-    return min(max(round((limit - CURVE_FROM) * BINS_PER_BIT), 1), _BINS - 1)
-
-
-def _limits_around(limit: float) -> Sequence[float]:
-    half = _MOST_LIMITS // 2
-    return [round(limit, 2) + _STEP_BITS * step for step in range(-half, half + 1)]

@@ -14,7 +14,7 @@ import numpy.typing as npt
 from ..compare.base import Bits, Levels, Measured
 from ..plan import ComparisonRule, MatchPlan
 from ..records import RecordSet
-from ..scoring import Correction, ScoredPairs, Scorer
+from ..scoring import Calibration, Correction, ScoredPairs, Scorer
 from ..workshop import KeepingWorkshop, rule_identity
 from .held import HeldPairs, Settlement
 
@@ -41,6 +41,11 @@ class Rescored:
     def free_bits(self) -> Bits:
         """Return the scores before any condition or veto."""
         return np.asarray(self.evidence.sum(axis=0) + self.beside + self.relatives, dtype=np.float32)
+
+    @property
+    def calibration(self) -> Calibration:
+        """Return how the plan turns scores into probabilities, before any decision."""
+        return Calibration(**self.plan.probabilities.model_dump())
 
     @property
     def same(self) -> npt.NDArray[np.bool_]:

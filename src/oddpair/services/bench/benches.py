@@ -18,6 +18,8 @@ from ..match.run_plan import MatchInput, Trial, read_match_input
 from ..transactions import SessionFactory, transaction
 
 Progress = Callable[[str, int, int], None]
+#: What is told of work that somebody stopped.
+CANCELLED = "Cancelled."
 #: So many records of all benches together are held, however many registers there are: about one GiB of tidy values.
 _MOST_RECORDS = 1_500_000
 
@@ -126,7 +128,7 @@ class Benches:
             progress("wait", 0, 0)
             work(progress)
         except Cancelled:
-            error = "Cancelled."
+            error = CANCELLED
         except OddPairError as trouble:
             error = str(trouble)
         except Exception as trouble:  # The bench must go on answering, and say that this failed.

@@ -11,7 +11,6 @@ from ...core.bench.held import pair_codes
 from ...core.bench.outside import look_outside, missed_pairs
 from ...core.evaluation import Estimate
 from ...core.plan import plan_to_yaml
-from ...core.scoring import Calibration
 from ...store.bench import add_sample, pairs_of_sample, sample_of
 from ...store.registers import register_by_slug
 from ...store.tables import BenchSample
@@ -80,7 +79,7 @@ def seen_outside(session: Session, slug: str, own: BenchOfRegister, asked: Asked
     said = {int(code): bool(yes) for code, yes in zip(decided.codes, decided.same, strict=True)}
     answers = [said.get(int(code)) for code in codes]
     drawn = own.bench.redraw_pairs(asked.plan, asked.number, left, right)
-    calibration = Calibration(**drawn.rescored.plan.probabilities.model_dump())
+    calibration = drawn.rescored.calibration
     likely = np.where(drawn.rescored.scored.vetoed, 0.0, calibration.probability(drawn.rescored.scored.bits)).tolist()
     chances = [chance if answer is None else float(answer) for answer, chance in zip(answers, likely, strict=True)]
     missed = missed_pairs(row.records, row.drawn, chances)

@@ -17,6 +17,7 @@ from ...core.bench import (
     wanted_pairs,
 )
 from ...core.bench.changes import ClusterChange
+from ...core.bench.held import pair_codes
 from ...core.errors import NotFound
 from ...core.pipeline import MatchResult
 from ...core.plan import MatchPlan
@@ -128,7 +129,7 @@ def _standing(drawn: Redrawn, wanted: Wanted, before: Flags) -> float:
 def same_codes(result: MatchResult) -> npt.NDArray[np.int64]:
     """Return a number for every pair that a match found to be the same."""
     pairs = result.pairs
-    return pairs.left[pairs.same].astype(np.int64) << 32 | pairs.right[pairs.same]
+    return pair_codes(pairs.left[pairs.same], pairs.right[pairs.same])
 
 
 def _settled(own: MatchResult, other: MatchResult | None) -> Settled:

@@ -2,7 +2,8 @@ import { scaleLinear, scaleSymlog } from "d3-scale";
 import { memo, type PointerEvent, useMemo, useRef } from "react";
 import type { Schemas } from "../../../api/client";
 import { type Limits, toQuarter } from "../../../domain/bench";
-import { bits, count } from "../../../domain/format";
+import { bits } from "../../../domain/format";
+import { PowerLines } from "../PowerLines";
 
 type CurveData = Schemas["CurveOut"];
 
@@ -161,24 +162,9 @@ const Bars = memo(function Bars({ curve, low, high }: { curve: CurveData; low: n
         return `M${from.toFixed(1)} ${y(base).toFixed(1)}V${y(base + value).toFixed(1)}h${width.toFixed(1)}V${y(base).toFixed(1)}z`;
       })
       .join("");
-  const powers = [1, 10, 100, 1000, 10000, 100000, 1000000].filter((power) => power <= most);
   return (
     <g>
-      {powers.map((power) => (
-        <g key={power}>
-          <line
-            x1={EDGE.left}
-            x2={WIDTH - EDGE.right}
-            y1={y(power)}
-            y2={y(power)}
-            stroke="var(--line)"
-            strokeDasharray="1 3"
-          />
-          <text x={EDGE.left - 5} y={y(power) + 3} textAnchor="end" fontSize="10" fill="var(--soft)">
-            {count(power)}
-          </text>
-        </g>
-      ))}
+      <PowerLines most={most} y={y} left={EDGE.left} right={WIDTH - EDGE.right} />
       <path d={path(curve.free)} fill="var(--plum)" />
       <path d={path(curve.capped, curve.free)} fill="var(--line-strong)">
         <title>at most in doubt, by a condition</title>

@@ -21,7 +21,7 @@ export function SettledLine({ slug, yaml, bench, tried, shown, onShow }: Props) 
     return (
       <p className="flex items-center gap-3 text-sm" role="status">
         <span>
-          A whole match is going on: {bench.stage}
+          The bench is at work: {bench.stage}
           {bench.total > 0 && `, ${Math.round((100 * bench.done) / bench.total)} %`}
         </span>
         <Button onClick={() => cancel.mutate(undefined, { onError: failed })}>Cancel</Button>

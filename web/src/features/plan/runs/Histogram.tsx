@@ -1,5 +1,6 @@
 import { scaleLinear, scaleSymlog } from "d3-scale";
 import { count } from "../../../domain/format";
+import { PowerLines } from "../PowerLines";
 import type { PassReport } from "../queries";
 
 const WIDTH = 560;
@@ -22,7 +23,6 @@ export function Histogram({ histogram, same, unsure }: Props) {
   const x = scaleLinear([low, high], [EDGE.left, WIDTH - EDGE.right]);
   const y = scaleSymlog([0, Math.max(...filled.map((bin) => bin.value), 10)], [HEIGHT - EDGE.bottom, EDGE.top]);
   const band = (from: number) => (from >= same ? "var(--plum)" : from >= unsure ? "var(--line-strong)" : "var(--line)");
-  const powers = [1, 10, 100, 1000, 10000, 100000].filter((power) => power <= (y.domain()[1] ?? 0));
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
@@ -30,21 +30,7 @@ export function Histogram({ histogram, same, unsure }: Props) {
       role="img"
       aria-label="Compared pairs by score in bits; the figures stand in the table below"
     >
-      {powers.map((power) => (
-        <g key={power}>
-          <line
-            x1={EDGE.left}
-            x2={WIDTH - EDGE.right}
-            y1={y(power)}
-            y2={y(power)}
-            stroke="var(--line)"
-            strokeDasharray="1 3"
-          />
-          <text x={EDGE.left - 5} y={y(power) + 3} textAnchor="end" fontSize="10" fill="var(--soft)">
-            {count(power)}
-          </text>
-        </g>
-      ))}
+      <PowerLines most={y.domain()[1] ?? 0} y={y} left={EDGE.left} right={WIDTH - EDGE.right} />
       {filled.map((bin) => (
         <rect
           key={bin.from}
