@@ -69,7 +69,7 @@ export function DecidingTables({ tried, onComparison, onCondition, onReorder }: 
                     >
                       {one.title}
                     </button>
-                    <span className="text-soft">: {one.then}</span>
+                    <span className="block text-soft">then {one.then}</span>
                   </td>
                   <td className={`${CELL} text-right font-mono`}>{count(one.holds)}</td>
                   <td className={`${CELL} text-right font-mono`}>{count(one.decides)}</td>
