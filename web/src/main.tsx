@@ -2,13 +2,14 @@ import "@fontsource-variable/atkinson-hyperlegible-next";
 import "@fontsource-variable/atkinson-hyperlegible-mono";
 import "@fontsource-variable/ibm-plex-sans";
 import "./tokens/theme.css";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
+import { FreshQueries } from "./api/freshQueries";
 import { router } from "./app/routes";
 
-const queries = new QueryClient({
+const queries = new FreshQueries({
   // The server is this machine, so what the browser says of its network does not matter.
   defaultOptions: {
     queries: { retry: false, staleTime: 5_000, refetchOnWindowFocus: false, networkMode: "always" },
