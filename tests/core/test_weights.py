@@ -22,6 +22,7 @@ from oddpair.core.scoring.weights import (
     weigh,
     weight_table,
 )
+from oddpair.core.text.hashes import fields_at
 from oddpair.core.tidying import tidy_records
 
 from .strategies import records
@@ -123,14 +124,21 @@ def test_a_value_is_as_common_as_the_names_that_share_it() -> None:
     firms = ["Tern", "Eider", "Fulmar", "Plover", "Petrel"]
     rows += [("till", f"b{n}", {"name": f"{name} Boats", "phone": "01632 960002"}) for n, name in enumerate(firms)]
     tidy = tidy_records(default_layout(RegisterKind.ORGANISATION), records(rows))
-    holders = holders_by_names(tidy, "phone", tidy.column("phone.end").codes)
+    holders = holders_by_names(tidy, "phone", tidy.column("phone.end").codes, fields_at(tidy, "phone.end"))
     assert holders[:4].tolist() == [0] * 4, "one firm under four spellings"
     assert holders[4:].tolist() == [4] * 5, "a switchboard of five firms"
 
 
 def test_without_names_a_value_is_as_common_as_its_records_beyond_one_entity() -> None:
     bare = RecordSet(("a",), np.zeros(6, np.int32), tuple("123456"), {"phone": encode(["1"] * 5 + ["2"])})
-    assert holders_by_names(bare, "phone", bare.column("phone").codes).tolist() == [2, 2, 2, 2, 2, 0]
+    assert holders_by_names(bare, "phone", bare.column("phone").codes, fields_at(bare, "phone")).tolist() == [
+        2,
+        2,
+        2,
+        2,
+        2,
+        0,
+    ]
 
 
 def test_every_value_of_a_field_with_several_is_a_key() -> None:

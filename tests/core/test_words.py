@@ -1,4 +1,5 @@
 import math
+from collections.abc import Sequence, Set
 from random import Random
 
 import numpy as np
@@ -9,7 +10,7 @@ from hypothesis import strategies as st
 from oddpair.core.compare.base import WORLD_RECORDS, holders_by_records, value_information
 from oddpair.core.compare.weighted_words import WeightedWords, weighted_words
 from oddpair.core.compare.word_overlap import ESTABLISHED_SIMILARITY, INITIAL_SIMILARITY, soft_overlap, word_similarity
-from oddpair.core.records import encode
+from oddpair.core.records import Column, RecordSet, encode
 
 word = st.sampled_from(
     ["skua", "skuas", "tern", "rope", "ropes", "works", "marine", "mar", "m", "2", "harbour", "harb"]
@@ -17,8 +18,14 @@ word = st.sampled_from(
 name = st.lists(word, min_size=1, max_size=5).map(" ".join)
 
 
+def words_of(column: Column, source_codes: Sequence[int] = (), common: Set[str] = frozenset()) -> WeightedWords:
+    codes = np.array(source_codes or [0] * len(column), dtype=np.int32)
+    ids = tuple(map(str, range(len(column))))
+    return weighted_words(column, "name", RecordSet(("till", "webshop"), codes, ids, {"name": column}), common=common)
+
+
 def table(*names: str, times: int = 1) -> WeightedWords:
-    return weighted_words(encode([text for text in names for _ in range(times)]))
+    return words_of(encode([text for text in names for _ in range(times)]))
 
 
 def similarity(one: str, other: str, times: int = 1) -> float:
@@ -28,16 +35,14 @@ def similarity(one: str, other: str, times: int = 1) -> float:
 
 def test_spellings_that_no_source_shares_may_be_habits_of_the_sources() -> None:
     column = encode(["zielinski", "zieliski"] * 4)
-    apart, mixed = (
-        weighted_words(column, source_codes=np.array(codes, np.int32)) for codes in ([0, 1] * 4, [0, 1] * 3 + [0, 0])
-    )
+    apart, mixed = (words_of(column, codes) for codes in ([0, 1] * 4, [0, 1] * 3 + [0, 0]))
     assert word_similarity(0, 1, apart) > 0.85
     assert word_similarity(0, 1, mixed) == ESTABLISHED_SIMILARITY
 
 
 def overlap(one: str, other: str) -> float:
     column = encode([one, other])
-    return float(soft_overlap(column.values.index(one), column.values.index(other), weighted_words(column)).share)
+    return float(soft_overlap(column.values.index(one), column.values.index(other), words_of(column)).share)
 
 
 @given(name, name)
@@ -69,14 +74,14 @@ def test_a_rare_word_weighs_more_than_a_common_one() -> None:
 
 def test_a_word_common_in_the_world_stays_common_in_a_small_file() -> None:
     column = encode(["skua marine", "tern boats"])
-    weights = weighted_words(column, common={"marine"}).weights.tolist()
+    weights = words_of(column, common={"marine"}).weights.tolist()
     assert weights[1] < weights[0] == weights[3]
 
 
 @given(name, name)
 def test_what_is_shared_and_what_is_left_over_never_exceed_the_names(one: str, other: str) -> None:
     column = encode([one, other])
-    words = weighted_words(column)
+    words = words_of(column)
     found = soft_overlap(0, len(column.values) - 1, words)
     assert 0 <= found.shared <= min(words.totals) + 1e-3
     assert 0 <= found.left_over <= min(words.totals) + 1e-3

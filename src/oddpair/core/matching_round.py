@@ -152,6 +152,42 @@ def _not_among(given: Given, results: list[_ChunkResult], records: int) -> tuple
     return left[fresh], right[fresh]
 
 
+@dataclass(frozen=True, slots=True)
+class Compared:
+    """Candidate pairs that may count, in canonical order, with their scores; and what is told of all of them (see ``Round``)."""
+
+    left: IntArray
+    right: IntArray
+    scored: ScoredPairs
+    histogram: npt.NDArray[np.int64]
+    found: npt.NDArray[np.int64]
+    vetoed: int
+    sample: PairSample
+
+
+def compare_candidates(
+    records: RecordSet, scorer: Scorer, index: BlockIndex, given: Given, stages: Stages, *, room: float
+) -> Compared:
+    """Compare every pair that blocking brings up, and those to be compared again; keep those within ``room`` bits of the lower limit."""
+    results: list[_ChunkResult] = []
+
+    def score(pairs: PairChunk) -> _ChunkResult:
+        return _score_chunk(scorer, index, room, given, pairs)
+
+    for share, chunk in iterate_pairs(index, records.source_codes, given.meets, score):
+        results.append(chunk)
+        stages.report("compare", int(share * 1000), 1000)
+    if len(given.again[0]):
+        more = _not_among(given, results, len(records))
+        results.append(score(PairChunk(*more, np.full(len(more[0]), _NO_KEY, dtype=np.int16))))
+    left, right, scored = _gather(results, len(given.plan.comparisons))
+    histogram = np.sum([_histogram(np.zeros(0, dtype=np.float32)), *(chunk.histogram for chunk in results)], axis=0)
+    found = np.sum([np.zeros(len(index.counts), dtype=np.int64), *(chunk.first_found for chunk in results)], axis=0)
+    vetoed = sum(chunk.vetoed for chunk in results)
+    sample = joined_samples([chunk.sample for chunk in results if chunk.sample is not None])
+    return Compared(left, right, scored, histogram, found, vetoed, sample)
+
+
 def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
     """Block, learn, compare and settle; see ``pipeline.run``."""
     plan, decisions, sides = given.plan, given.decisions, given.sides
@@ -167,27 +203,14 @@ def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
             learn_weights(scorer, left[meet], right[meet], share, records=len(among), decided=decided)
     if len(among) > 1 and len(among) * (len(among) - 1) // 2 <= plan.blocking.every_pair_up_to:
         index = with_every_pair(index, among, len(records))
-    results: list[_ChunkResult] = []
     sizes = np.bincount(records.source_codes[among], minlength=len(given.meets)).astype(np.float64)
     with stages.stage("compare"):
         room = room_for_contest(scorer, sizes, given.meets)
-
-        def score(pairs: PairChunk) -> _ChunkResult:
-            return _score_chunk(scorer, index, room, given, pairs)
-
-        work = iterate_pairs(index, records.source_codes, given.meets, score)
-        for share, chunk in work:
-            results.append(chunk)
-            stages.report("compare", int(share * 1000), 1000)
-        if len(given.again[0]):
-            more = _not_among(given, results, len(records))
-            results.append(score(PairChunk(*more, np.full(len(more[0]), _NO_KEY, dtype=np.int16))))
-        left, right, scored = _gather(results, len(plan.comparisons))
-    histogram = np.sum([_histogram(np.zeros(0, dtype=np.float32)), *(chunk.histogram for chunk in results)], axis=0)
+        compared = compare_candidates(records, scorer, index, given, stages, room=room)
     with stages.stage("contest"):
         stages.report("contest", 0, 1)
         settled = settle(
-            scorer, left, right, scored, sources=records.source_codes, sizes=sizes, meets=given.meets,
+            scorer, compared.left, compared.right, compared.scored, sources=records.source_codes, sizes=sizes, meets=given.meets,
             promised=~given.own_duplicates,
             decided=(decisions.same, decisions.different), twins=given.twins,
         )  # fmt: skip
@@ -195,11 +218,10 @@ def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
             settled = paired_one_to_one(
                 scorer, settled, records.source_codes, (decisions.same, decisions.different), plan.scope.margin
             )
-        histogram += _histogram(settled.scored.bits) - _histogram(scored.bits)
+        histogram = compared.histogram + _histogram(settled.scored.bits) - _histogram(compared.scored.bits)
         decided_bits = SettledScores(scorer, settled, len(records)).score(decided.left, decided.right).bits
         expected = Calibration(**plan.probabilities.model_dump()) if settled.contest is None else Calibration()
         calibration = fit_calibration(decided_bits, decided.same, expected)
-    found = np.sum([np.zeros(len(index.counts), dtype=np.int64), *(chunk.first_found for chunk in results)], axis=0)
-    vetoed = sum(chunk.vetoed for chunk in results)
-    sample = joined_samples([chunk.sample for chunk in results if chunk.sample is not None])
-    return Round(records, index, scorer, calibration, settled, histogram, found, vetoed, sample)
+    return Round(
+        records, index, scorer, calibration, settled, histogram, compared.found, compared.vetoed, compared.sample
+    )

@@ -10,17 +10,19 @@ from .blocking import BlockIndex, KeyCount, LeftOut
 from .clustering import Decisions, cluster_records, pairs_within_clusters
 from .contest import Contest, Settled, SettledScores
 from .fields import Layout, default_layout
+from .learned_match import LearnedMatch
+from .learned_round import match_learned
 from .matching_round import Given, Round, Stages
 from .pair_sample import PairSample, PairSampling
 from .pass_table import Outcome, StandingPairs, after_pass, ambiguous, outcomes, unmatched, unsure_pairs, with_levels
 from .plan import MatchPlan, Pass
 from .records import IntArray, RecordSet
-from .rounds import match_in_rounds
+from .rounds import Rounds, match_in_rounds
 from .scope import Known, sides_of_scope
 from .scoring import Band, Calibration, ScoredPairs, Scorer
 from .sides import Sides
 from .tidying import NOTHING, Progress, TidySteps, tidy_records
-from .wording import WordHabit
+from .wording import Rewording, WordHabit
 from .workshop import Workshop
 
 
@@ -67,9 +69,10 @@ class PassResult:
 
     ``compared`` counts candidate pairs, ``calibration`` turns scores into probabilities as decided pairs say, ``histogram`` counts
     scores in bins of one bit from ``matching_round.HISTOGRAM_FROM``. ``contest`` tells what came of the contest for partners, where there
-    was one, ``habits`` which words sources write differently, and ``free`` per source whether it was taken to be without duplicates of
-    its own. ``outcomes`` says what the pass made of every record (see ``pass_table.Outcome``). ``settled`` are the candidate pairs that
-    may count with their scores, ``sample`` those that were held for a closer look, where that was asked for.
+    was one, ``habits`` which words sources write differently, ``rewordings`` those that each further round began with, and ``free`` per
+    source whether it was taken to be without duplicates of its own. ``outcomes`` says what the pass made of every record (see
+    ``pass_table.Outcome``). ``settled`` are the candidate pairs that may count with their
+    scores, ``sample`` those that were held for a closer look, where that was asked for.
     """
 
     title: str
@@ -82,6 +85,7 @@ class PassResult:
     calibration: Calibration
     contest: Contest | None
     habits: tuple[WordHabit, ...]
+    rewordings: tuple[Rewording, ...]
     free: npt.NDArray[np.bool_]
     outcomes: npt.NDArray[np.int8]
     settled: Settled
@@ -257,7 +261,8 @@ def _clustered(matched: Round, given: Given, so_far: _SoFar, one_to_one: bool) -
     return outcome.labels
 
 
-def _pass_result(title: str, matched: Round, habits: tuple[WordHabit, ...], told: npt.NDArray[np.int8]) -> PassResult:
+def _pass_result(title: str, rounds: Rounds, told: npt.NDArray[np.int8]) -> PassResult:
+    matched = rounds.last
     settled, scorer = matched.settled, matched.scorer
     compared, reaching = int(matched.histogram.sum()), int(scorer.kept(settled.scored).sum())
     links = int(scorer.same(settled.scored).sum())
@@ -270,8 +275,8 @@ def _pass_result(title: str, matched: Round, habits: tuple[WordHabit, ...], told
     keys = tuple(KeyReport(count, int(first)) for count, first in zip(matched.index.counts, matched.found, strict=True))
     return PassResult(
         title=title, keys=keys, left_out=matched.index.left_out, blocks=matched.index, bands=bands, histogram=matched.histogram,
-        scorer=scorer, calibration=matched.calibration, contest=settled.contest, habits=habits, free=settled.free, outcomes=told,
-        settled=settled, sample=matched.sample,
+        scorer=scorer, calibration=matched.calibration, contest=settled.contest, habits=rounds.habits,
+        rewordings=rounds.rewordings, free=settled.free, outcomes=told, settled=settled, sample=matched.sample,
     )  # fmt: skip
 
 
@@ -279,6 +284,7 @@ def run(
     records: RecordSet, plan: MatchPlan, *, decisions: Decisions | None = None, without_duplicates: Iterable[str] = (),
     references: Iterable[str] = (), layout: Layout | None = None, tidy_steps: TidySteps = NOTHING, are_tidy: bool = False,
     known: Known | None = None, progress: Progress | None = None, workshop: Workshop | None = None, sampling: PairSampling | None = None,
+    learned: LearnedMatch | None = None, among: Sides | None = None,
 ) -> MatchResult:  # fmt: skip
     """Match ``records`` (delivered values) by ``plan``, pass by pass, and return pairs with verdicts and clusters.
 
@@ -288,7 +294,7 @@ def run(
     that come before what is done by kind. Where the records ``are_tidy``, as they are kept beside the delivered ones,
     neither counts. ``known`` is what else is known of the records, by which the scope of a pass may choose; their golden records are
     the clusters to begin with. ``workshop`` keeps what is costly to make between matches of the same records; ``sampling`` asks for
-    candidate pairs to be held.
+    candidate pairs to be held. With what was ``learned`` before nothing is learned anew; ``among`` says which records meet at all.
     ``progress(stage, done, total)`` may raise Cancelled. The result does not depend on the order in which records were
     added, since a RecordSet is in canonical order. What a pass joined, a later one may extend, never undo.
     """
@@ -299,7 +305,7 @@ def run(
         tidy = records
         if not are_tidy:
             tidy = tidy_records(layout or default_layout(plan.kind), records, stages.report, tidy_steps)
-        tidy = workshop.finished(tidy)
+        tidy = workshop.finished(tidy.with_census(learned.census if learned else records.census))
     passes = plan.in_order()
     comparisons = max(len(own.comparisons) for _, own in passes)
     alone = np.arange(len(tidy), dtype=np.int32)
@@ -310,10 +316,16 @@ def run(
     for number, (one, own) in enumerate(passes):
         free = own_duplicates & ~np.bool_(own.scope.one_to_one)
         meets = sources_that_meet(tidy, own, free, set(references))
-        sides = so_far.sides(one, sides_of_scope(tidy, own.scope, known))
+        scope = sides_of_scope(tidy, own.scope, known)
+        sides = so_far.sides(one, scope.both(among) if among else scope)
         doubtful = unsure_pairs(so_far.standing, so_far.labels)
         given = Given(own, meets, free, decisions, sides, (doubtful.left, doubtful.right), None, workshop, sampling)
-        matched, habits = match_in_rounds(tidy, given, stages)
+        rounds = (
+            Rounds(match_learned(tidy, given, learned, stages), (), ())
+            if learned
+            else match_in_rounds(tidy, given, stages)
+        )
+        matched = rounds.last
         with stages.stage("cluster"):
             stages.report("cluster", 0, 1)
             before, kept = so_far.labels, matched.scorer.kept(matched.settled.scored)
@@ -321,7 +333,7 @@ def run(
             so_far.standing = after_pass(so_far.standing, fresh, sides, before)
             so_far.labels = _clustered(matched, given, so_far, own.scope.one_to_one)
         told = outcomes(so_far.standing, before, so_far.labels, sides)
-        results.append(_pass_result(one.title, matched, habits, told))
+        results.append(_pass_result(one.title, rounds, told))
         first_records = first_records or matched.records
         every_meets |= meets
     return MatchResult(

@@ -11,12 +11,13 @@ the field, further ones in columns of their own, named by ``further``.
 
 from array import array
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
 import numpy.typing as npt
 
+from .census import AT_HAND, Census
 from .errors import InputError
 from .sorting import stable_order
 
@@ -87,16 +88,22 @@ class RecordSet:
     """Records of one register in canonical order.
 
     ``sources`` are the source names in sorted order, ``source_codes`` says which one delivered each record, and ``ids``
-    are the sources' own ids. ``columns`` holds one Column per field name; all have the same length.
+    are the sources' own ids. ``columns`` holds one Column per field name; all have the same length. The ``census`` says how common
+    values are.
     """
 
     sources: tuple[str, ...]
     source_codes: IntArray
     ids: tuple[str, ...]
     columns: Mapping[str, Column]
+    census: Census = AT_HAND
 
     def __len__(self) -> int:
         return len(self.ids)
+
+    def with_census(self, census: Census) -> "RecordSet":
+        """Return the records, with a census that says how common values are."""
+        return self if census is self.census else replace(self, census=census)
 
     def column(self, field: str) -> Column:
         """Return the column of ``field``; one without any value if no record has it."""

@@ -5,12 +5,18 @@ from collections.abc import Callable
 import numpy as np
 import numpy.typing as npt
 
-from ..records import RecordSet, further
+from ..records import Column, RecordSet, further
 from ..sorting import stable_order
+from ..text.words import counted_words
 from .keys import BlockingKey, KeyPart
-from .takers import TAKERS
+from .takers import TAKERS, Taken
 
 Codes = npt.NDArray[np.int64]
+
+
+def taken_of(records: RecordSet, part: KeyPart, column: Column) -> Taken:
+    """Return what a part of a key takes of the values of one of its columns."""
+    return TAKERS[part.take].take(column, part.number, lambda own: counted_words(own, records.census, part.field))
 
 
 def _part_values(
@@ -23,7 +29,7 @@ def _part_values(
     places = records.places(part.field)
     for place in range(places):
         column = records.column(further(part.field, place))
-        taken = TAKERS[part.take].take(column, part.number)
+        taken = taken_of(records, part, column)
         if not len(taken.keys):
             continue
         numbers = taken.keys

@@ -6,10 +6,13 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from ..census import Hashes, HashesAt
 from ..joint_codes import joint_codes
 from ..records import MISSING as NO_VALUE
 from ..records import Column, IntArray, RecordSet, encode
 from ..text.compiled import inner_kernel, kernel
+from ..text.hashes import NO_VALUE as NO_HASH
+from ..text.hashes import at_places, fields_at, joined
 from .base import (
     Bits,
     Comparison,
@@ -18,9 +21,8 @@ from .base import (
     Measure,
     Options,
     measured_by,
-    value_information,
 )
-from .holders import holders_by_names
+from .values import information_of_codes
 from .weighted_words import WeightedWords, weighted_words
 from .word_overlap import soft_overlap
 
@@ -151,6 +153,33 @@ def _houses(numbers: Column) -> tuple[IntArray, IntArray]:
     return np.ascontiguousarray(first_houses), np.ascontiguousarray(last_houses)
 
 
+class _Hashes:
+    """Hashes of the parts of the addresses of records at some places."""
+
+    def __init__(self, records: RecordSet, field: str) -> None:
+        def of(part: str) -> HashesAt:
+            return fields_at(records, f"{field}.{part}")
+
+        self._city, self._street, self._number, self._box = of("city"), of("street"), of("number"), of("box")
+        postcode = records.column(f"{field}.postcode")
+        self._area = at_places([_area(value) for value in postcode.values], postcode.codes)
+
+    def places(self, records: npt.NDArray[np.intp]) -> Hashes:
+        """Return the hashes of the towns, or of the areas of the postcodes."""
+        towns = self._city(records)
+        return np.where(towns != NO_HASH, towns, self._area(records))
+
+    def streets(self, records: npt.NDArray[np.intp]) -> Hashes:
+        """Return the hashes of the streets in their towns."""
+        return joined(self._street(records), self.places(records))
+
+    def doors(self, records: npt.NDArray[np.intp]) -> Hashes:
+        """Return the hashes of the front doors, or of the boxes."""
+        streets = self._street(records)
+        ways = np.where(streets != NO_HASH, streets, self._box(records))
+        return joined(ways, self._number(records), self.places(records))
+
+
 def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     numbers, street = records.column(f"{field}.number"), records.column(f"{field}.street")
     number = numbers.codes
@@ -164,15 +193,18 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
         np.int32
     )
     doors = _joint(np.where(street.codes >= 0, street.codes, box), number, place)
+    streets, towns = (
+        weighted_words(records.column(name), name, records) for name in (f"{field}.street", f"{field}.city")
+    )
+    hashes = _Hashes(records, field)
 
-    streets, towns = (weighted_words(column, source_codes=records.source_codes) for column in (street, city))
-
-    def bits(codes: IntArray, most: float) -> Bits:
-        return value_information(holders_by_names(records, field, codes), len(records), most)
+    def bits(codes: IntArray, hashes_at: HashesAt, most: float, part: str) -> Bits:
+        return information_of_codes(records, field, codes, hashes_at, most, part)
 
     parts = _Addresses(
         number, *_houses(numbers), interiors, box, postcode.codes, areas, country, streets, towns,
-        bits(doors, _DOOR_BITS), bits(_joint(street.codes, place), _STREET_BITS), bits(place, _TOWN_BITS),
+        bits(doors, hashes.doors, _DOOR_BITS, "door"),
+        bits(_joint(street.codes, place), hashes.streets, _STREET_BITS, "street"), bits(place, hashes.places, _TOWN_BITS, "town"),
     )  # fmt: skip
     return measured_by(_measure, parts)
 

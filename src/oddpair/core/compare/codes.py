@@ -34,7 +34,7 @@ def _words_of(value: str) -> list[str]:
     return split_words(fold(value))
 
 
-def _by_code(records: RecordSet, field: str, code: Callable[[str], tuple[str, ...]]) -> Measure:
+def _by_code(records: RecordSet, field: str, code: Callable[[str], tuple[str, ...]], part: str) -> Measure:
     """Return a measure that knows equal values, values of which any code is equal, and different ones."""
     column = records.column(field)
     coded = [code(value) for value in column.values]
@@ -43,7 +43,7 @@ def _by_code(records: RecordSet, field: str, code: Callable[[str], tuple[str, ..
     # One row per way of coding, and what a missing value finds at the end.
     by_value = np.append(numbers.codes.reshape(-1, count).T, np.full((count, 1), NO_VALUE, dtype=np.int32), axis=1)
     codes = by_value[:, column.codes]
-    bits = information(records, field, Column(numbers.values, codes[0]), _MOST_BITS)
+    bits = information(records, field, Column(numbers.values, codes[0]), _MOST_BITS, part)
 
     def measure(left: IntArray, right: IntArray) -> Measured:
         one, other = column.codes[left], column.codes[right]
@@ -65,17 +65,17 @@ def _prepare_sounds(records: RecordSet, field: str, options: Options) -> Measure
         ways = zip(*map(code, _words_of(value)), strict=True)
         return tuple(" ".join(sorted(way)) for way in ways) or (("",) * len(code("")))
 
-    return _by_code(records, field, coded)
+    return _by_code(records, field, coded, str(options["code"]))
 
 
 def _prepare_part(records: RecordSet, field: str, options: Options) -> Measure:
     letters = int(options["letters"])
     part = slice(None, letters) if options["take"] == "first" else slice(-letters, None)
-    return _by_code(records, field, lambda value: ("".join(_words_of(value))[part],))
+    return _by_code(records, field, lambda value: ("".join(_words_of(value))[part],), f"{options['take']} {letters}")
 
 
 def _prepare_plain(records: RecordSet, field: str, options: Options) -> Measure:
-    return _by_code(records, field, lambda value: ("".join(_words_of(value)),))
+    return _by_code(records, field, lambda value: ("".join(_words_of(value)),), "plain")
 
 
 def _levels(name: str, sentence: str, looseness: float) -> tuple[Level, ...]:

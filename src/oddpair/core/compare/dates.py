@@ -6,6 +6,7 @@ from datetime import date
 import numpy as np
 
 from ..records import MISSING, Column, IntArray, RecordSet
+from ..text.hashes import at_places
 from .base import (
     Comparison,
     Level,
@@ -37,8 +38,8 @@ def _ordinal(text: str) -> int:
 
 def without_default_dates(records: RecordSet, field: str, column: Column) -> Column:
     """Return the column without dates that far more names hold than chance could bring together: they only fill a gap."""
-    holders = holders_by_names(records, field, column.codes)
-    expected = float((column.codes >= 0).sum()) / _USUAL_DAYS
+    holders = holders_by_names(records, field, column.codes, at_places(column.values, column.codes), "all dates")
+    expected = records.census.number(f"{field}: dates", float((column.codes >= 0).sum())) / _USUAL_DAYS
     default = holders > max(_LEAST_HOLDERS_OF_DEFAULT, _TIMES_BEYOND_CHANCE * expected)
     return Column(column.values, np.where(default, np.int32(MISSING), column.codes))
 

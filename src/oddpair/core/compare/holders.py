@@ -8,6 +8,7 @@ the family name with the first letter of the given name for people).
 import numpy as np
 import numpy.typing as npt
 
+from ..census import HashesAt
 from ..records import MISSING, IntArray, RecordSet
 from ..sorting import distinct
 from ..text.phonetic import soundex
@@ -30,11 +31,20 @@ def _rough_names(records: RecordSet) -> IntArray:
     return rarest[name.codes].astype(np.int32)
 
 
-def holders_by_names(records: RecordSet, field: str, codes: IntArray) -> npt.NDArray[np.float64]:
-    """Return, per record, how many names besides one hold its value (``codes``) of ``field``; 0 where it has none.
+def holders_by_names(
+    records: RecordSet, field: str, codes: IntArray, hashes_at: HashesAt, part: str = ""
+) -> npt.NDArray[np.float64]:
+    """Return, per record, how many names besides one hold its value (``codes``, ``hashes_at``) of a ``part`` of ``field``, as the
+    records' census says; 0 where it has none.
 
     A part of the name itself is held by as many entities as it has records, less those of one entity.
     """
+    measured = _measured_holders(records, field, codes)
+    known = records.census.counts(f"{field}, {part}: holders", hashes_at, measured, 0)
+    return np.where(codes >= 0, known, 0.0)
+
+
+def _measured_holders(records: RecordSet, field: str, codes: IntArray) -> npt.NDArray[np.float64]:
     present = np.flatnonzero(codes >= 0)
     holders = np.zeros(len(codes), dtype=np.float64)
     if not len(present):

@@ -205,25 +205,32 @@ def _sites(column: Column) -> tuple[IntArray, IntArray]:
     return parts[0], parts[1]
 
 
-def maybe_cut(column: Column, source_codes: IntArray) -> Flags:
+def maybe_cut(records: RecordSet, field: str) -> Flags:
     """Return which records' names may be cut off where a column of their source ends.
 
     A source cuts names off if they pile up at one length and hardly go beyond it, while those of other sources do. Some stay
     longer when short forms in them are written out.
     """
+    column, source_codes = records.column(field), records.source_codes
     lengths = np.append(np.array([len(value) for value in column.values], dtype=np.int64), 0)[column.codes]
     cut = np.zeros(len(lengths), dtype=np.bool_)
-    for source in range(int(source_codes.max(initial=-1)) + 1):
+    for source, name in enumerate(records.sources):
         own = lengths[(source_codes == source) & (lengths > 0)]
         others = lengths[(source_codes != source) & (lengths > 0)]
-        if len(own) < _LEAST_NAMES_OF_CUT or not len(others):
-            continue
-        counts = np.bincount(own)
-        width = int(np.argmax(np.diff(counts, prepend=0)))
-        piled = counts[width] >= max(_LEAST_SHARE_OF_CUT * len(own), _TIMES_PILED * counts[max(width - 1, 0)])
-        if piled and (own > width).mean() < _MOST_BEYOND_CUT * (others > width).mean():
+        width = int(records.census.number(f"{field}: width of {name}", _width_of_column(own, others), otherwise=-1))
+        if width >= 0:
             cut |= (source_codes == source) & (lengths > width - _CUT_SLACK)
     return cut
+
+
+def _width_of_column(own: npt.NDArray[np.int64], others: npt.NDArray[np.int64]) -> int:
+    """Return at which length a source cuts its names off, by their lengths and those of other sources; -1 if it does not."""
+    if len(own) < _LEAST_NAMES_OF_CUT or not len(others):
+        return -1
+    counts = np.bincount(own)
+    width = int(np.argmax(np.diff(counts, prepend=0)))
+    piled = counts[width] >= max(_LEAST_SHARE_OF_CUT * len(own), _TIMES_PILED * counts[max(width - 1, 0)])
+    return width if piled and (own > width).mean() < _MOST_BEYOND_CUT * (others > width).mean() else -1
 
 
 def _legal_beginnings(vocabulary: Sequence[str]) -> Flags:
@@ -238,13 +245,13 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     numbers, directions = _sites(records.column(f"{field}.sites"))
     vocabulary = column_words(column).vocabulary
     names = _Names(
-        weighted_words(column, common=common_words(), source_codes=records.source_codes),
+        weighted_words(column, field, records, common=common_words()),
         joined.buffer,
         joined.offsets,
         letter_signs(joined),
         numbers,
         directions,
-        maybe_cut(column, records.source_codes),
+        maybe_cut(records, field),
         _legal_beginnings(vocabulary),
         *_initials(column),
     )

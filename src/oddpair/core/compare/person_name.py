@@ -9,11 +9,14 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from ..census import HashesAt
+from ..joint_codes import joint_codes
 from ..people import given_name_forms
 from ..records import MISSING as NO_VALUE
-from ..records import Column, IntArray, RecordSet
+from ..records import Column, IntArray, RecordSet, column_from_codes
 from ..text.compiled import inner_kernel, kernel
 from ..text.edit_distance import osa_between
+from ..text.hashes import at_places, fields_at, joined
 from ..text.words import column_words
 from .base import (
     UNSEEN_NAMES,
@@ -252,40 +255,59 @@ def _namesakes_of_one(whole: npt.NDArray[np.int64], known: Flags, source_codes: 
     return float(np.clip(2.0 * times[2] / max(times[1], _LEAST_NAMES), UNSEEN_NAMES, 1.0))
 
 
-def _whole_name_rarity(given: Column, family: Column, source_codes: IntArray) -> Bits:
+def _whole_name_rarity(records: RecordSet, field: str) -> Bits:
     """Return the information in every record's whole name, by how many records hold the same one."""
+    given, family, census = records.column(f"{field}.given"), records.column(f"{field}.family"), records.census
     whole = (family.codes.astype(np.int64) + 1) * (len(given.values) + 1) + given.codes + 1
     _, which, counts = np.unique(whole, return_inverse=True, return_counts=True)
-    unseen = _namesakes_of_one(whole, (family.codes >= 0) & (given.codes >= 0), source_codes)
-    return value_information(holders_by_records(counts), len(whole), _MOST_NAME_BITS, unseen)[which]
+    measured = _namesakes_of_one(whole, (family.codes >= 0) & (given.codes >= 0), records.source_codes)
+    unseen = census.number(f"{field}: namesakes of one", measured)
+    total = int(census.number(f"{field}: whole names", len(whole)))
+    held = census.counts(
+        f"{field}: whole names", fields_at(records, f"{field}.given", f"{field}.family"), counts[which], 1
+    )
+    return value_information(holders_by_records(held), total, _MOST_NAME_BITS, unseen)
 
 
-def _with_namesakes(records: RecordSet, given: Column, family: Column, suffixes: IntArray) -> Flags:
+def _with_namesakes(records: RecordSet, field: str, suffixes: IntArray) -> Flags:
     """Return, for whole given names (row 0) and for their initials (row 1), which records are of a name and a front door for
     which other records tell senior or junior."""
-    street, number = records.column("address.street"), records.column("address.number")
+    given = records.column(f"{field}.given")
+    home = (f"{field}.family", "address.street", "address.number")
+    family, street, number = map(records.column, home)
     known = (street.codes >= 0) & (number.codes >= 0)
+    told = known & (suffixes >= 0)
+    at_home = fields_at(records, *home)
     found = np.zeros((2, len(suffixes)), dtype=np.bool_)
-    if not (known & (suffixes >= 0)).any():
-        return found
-    door = street.codes.astype(np.int64) * (len(number.values) + 1) + number.codes
-    initials = np.append([ord(value[0]) for value in given.values], 0).astype(np.int64)[given.codes]
-    for row, first in enumerate((given.codes.astype(np.int64), initials)):
-        homes = np.unique(np.stack([family.codes.astype(np.int64), first, door]), axis=1, return_inverse=True)[1]
-        with_suffix = np.bincount(homes.ravel(), weights=known & (suffixes >= 0)) > 0
-        found[row] = known & with_suffix[homes.ravel()]
+    for row, (what, first) in enumerate((("name", given), ("initial", _initials_of(given)))):
+        homes = joint_codes((family.codes, first.codes, street.codes, number.codes)) if told.any() else first.codes
+        measured = (known & (np.bincount(homes, weights=told) > 0)[homes]) if told.any() else known & False
+        hashes_at = _both_at(at_places(first.values, first.codes), at_home)
+        counted = records.census.counts(
+            f"{field}: suffix told at home by {what}", hashes_at, measured.astype(np.int8), 0
+        )
+        found[row] = known & (counted > 0)
     return found
+
+
+def _initials_of(given: Column) -> Column:
+    """Return the first letters of given names."""
+    return column_from_codes([value[0] for value in given.values], given.codes)
+
+
+def _both_at(one: HashesAt, other: HashesAt) -> HashesAt:
+    return lambda places: joined(one(places), other(places))
 
 
 def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
     given, family = records.column(f"{field}.given"), records.column(f"{field}.family")
     suffixes = records.column(f"{field}.suffix").codes
     joint, given_codes, family_codes = _joint_column(given, family)
-    rarity = _whole_name_rarity(given, family, records.source_codes)
+    rarity = _whole_name_rarity(records, field)
     vocabulary = column_words(joint).vocabulary
     forms = forms_of_given_names(vocabulary)
-    table = weighted_words(joint, group_codes(forms), given_name_forms().keys(), np.tile(records.source_codes, 2))
-    namesakes = _with_namesakes(records, given, family, suffixes)
+    table = weighted_words(joint, field, records, group_codes(forms), given_name_forms().keys())
+    namesakes = _with_namesakes(records, field, suffixes)
     names = _Names(table, given_codes, family_codes, suffixes, namesakes, rarity, initials_of_forms(vocabulary, forms))
     return checked_by_original(
         measured_by(_measure, names), records, field, missing=MISSING, equal=EQUAL, close=CLOSE, different=DIFFERENT

@@ -5,7 +5,7 @@ from collections.abc import Callable
 import numpy as np
 import numpy.typing as npt
 
-from ..records import Column, IntArray, RecordSet
+from ..records import IntArray, RecordSet
 from ..text.byte_strings import pack
 from ..text.compiled import allocating_kernel
 from ..text.edit_distance import Bytes, jaro_winkler, osa_similarity
@@ -62,11 +62,11 @@ def _overlaps(left: IntArray, right: IntArray, words: WeightedWords, out: npt.ND
 Alike = Callable[[IntArray, IntArray], npt.NDArray[np.float32]]
 
 
-def _alike(column: Column, options: Options) -> Alike:
+def _alike(records: RecordSet, field: str, options: Options) -> Alike:
     """Return a function from two arrays of value numbers to similarities."""
-    measure = _MEASURES.index(str(options["measure"]))
+    column, measure = records.column(field), _MEASURES.index(str(options["measure"]))
     if measure == _WORDS:
-        words = weighted_words(column)
+        words = weighted_words(column, field, records)
 
         def by_words(left: IntArray, right: IntArray) -> npt.NDArray[np.float32]:
             out = np.empty(len(left), dtype=np.float32)
@@ -88,7 +88,7 @@ def _alike(column: Column, options: Options) -> Alike:
 
 def _prepare_similar(records: RecordSet, field: str, options: Options) -> Measure:
     column = records.column(field)
-    alike = _alike(column, options)
+    alike = _alike(records, field, options)
     bits = information(records, field, column, _MOST_BITS)
     close, similar = float(options["close"]), float(options["similar"])
 

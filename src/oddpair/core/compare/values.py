@@ -6,10 +6,12 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
+from ..census import HashesAt
 from ..records import Column, IntArray, RecordSet, encode
 from ..text.byte_strings import Signs, bits_apart, letter_signs, pack
 from ..text.compiled import kernel
 from ..text.edit_distance import osa_between
+from ..text.hashes import at_places
 from .base import (
     Bits,
     Comparison,
@@ -79,9 +81,18 @@ def measure_column(column: Column, bits: Bits, slips: int, *, digits_tell: bool 
     return measured_by(_measure, values, slips)
 
 
-def information(records: RecordSet, field: str, column: Column, most_bits: float) -> Bits:
-    """Return the information per record in its value of a column that belongs to ``field``."""
-    return value_information(holders_by_names(records, field, column.codes), len(records), most_bits)
+def information(records: RecordSet, field: str, column: Column, most_bits: float, part: str = "") -> Bits:
+    """Return the information per record in its value of a column that belongs to ``field``, or is a ``part`` of it."""
+    hashes_at = at_places(column.values, column.codes)
+    return information_of_codes(records, field, column.codes, hashes_at, most_bits, part)
+
+
+def information_of_codes(
+    records: RecordSet, field: str, codes: IntArray, hashes_at: HashesAt, most_bits: float, part: str
+) -> Bits:
+    """Return the information per record in a value of a ``part`` of ``field``, given by its codes and the hashes of what they stand for."""
+    total = int(records.census.number(f"{field}: records", len(records)))
+    return value_information(holders_by_names(records, field, codes, hashes_at, part), total, most_bits)
 
 
 def _prepare_phone(records: RecordSet, field: str, options: Options) -> Measure:
@@ -120,7 +131,7 @@ def _prepare_email(records: RecordSet, field: str, options: Options) -> Measure:
     plain = measure_column(address, information(records, field, address, 26.0), 1, digits_tell=True)
     # Marks between the letters are no slip: "ann.holm" and "annholm" are two people's mailboxes.
     letters = np.append(encode(_letters(value) for value in address.values).codes, np.int32(-1))[address.codes]
-    domain_bits = information(records, field, domain, 20.0)
+    domain_bits = information(records, field, domain, 20.0, "domain")
 
     def measure(left: IntArray, right: IntArray) -> Measured:
         levels, shared = plain(left, right)
@@ -144,7 +155,8 @@ def _prepare_identifier(records: RecordSet, field: str, options: Options) -> Mea
     column = records.column(field)
     bits = information(records, field, column, 28.0)
     filled, right_ones = column.codes >= 0, checked.codes >= 0
-    if right_ones.sum() >= _MOSTLY_CHECKED * filled.sum():
+    mostly_checked = right_ones.sum() >= _MOSTLY_CHECKED * filled.sum()
+    if records.census.number(f"{field}: mostly checked", float(mostly_checked)):
         bits = np.where(filled & ~right_ones, np.minimum(bits, _FAILED_BITS), bits).astype(np.float32)
     plain = measure_column(column, bits, 1)
 

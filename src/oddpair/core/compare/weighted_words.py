@@ -6,9 +6,11 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from ..records import Column, IntArray
+from ..census import Census
+from ..records import Column, RecordSet
 from ..text.byte_strings import letter_signs, pack
-from ..text.words import Words, column_words
+from ..text.hashes import texts_at
+from ..text.words import Words, counted_words
 from .base import (
     UNSEEN_ENTITIES,
     UNSEEN_NAMES,
@@ -83,10 +85,9 @@ def _groups(words: Words, word_groups: Mapping[str, tuple[int, ...]]) -> npt.NDA
     return groups
 
 
-def _sources(column: Column, words: Words, source_codes: IntArray | None) -> npt.NDArray[np.uint64]:
+def _sources(column: Column, words: Words, records: RecordSet) -> npt.NDArray[np.uint64]:
     """Return, per word, the sources that use it as a set of bits; beyond 64 sources some share a bit."""
-    if source_codes is None:
-        return np.ones(len(words.vocabulary), dtype=np.uint64)
+    source_codes = np.tile(records.source_codes, len(column.codes) // max(len(records), 1))
     filled = column.codes >= 0
     of_value = np.zeros(len(column.values), dtype=np.uint64)
     np.bitwise_or.at(of_value, column.codes[filled], np.uint64(1) << (source_codes[filled] % 64).astype(np.uint64))
@@ -95,28 +96,34 @@ def _sources(column: Column, words: Words, source_codes: IntArray | None) -> npt
     return of_word
 
 
+def _value_counts(column: Column, census: Census, what: str) -> npt.NDArray[np.int64]:
+    return census.counts(f"{what}: values", texts_at(column.values), column.counts(), 1)
+
+
 def weighted_words(
-    column: Column,
-    word_groups: Mapping[str, tuple[int, ...]] | None = None,
+    column: Column, what: str, records: RecordSet, word_groups: Mapping[str, tuple[int, ...]] | None = None,
     common: Set[str] = frozenset(),
-    source_codes: IntArray | None = None,
-) -> WeightedWords:
-    """Return the word table of a column of space-separated words.
+) -> WeightedWords:  # fmt: skip
+    """Return the word table of a column of space-separated words, which ``records`` hold once or, one after the other, several times;
+    ``what`` names it in their census.
 
     ``word_groups`` says which words can stand for each other (short forms of given names); ``common`` are words that
-    are common in the world, whatever the file looks like. With ``source_codes`` per record the table knows which sources
-    use a word.
+    are common in the world, whatever the file looks like.
     """
-    words = column_words(column)
+    census = records.census
+    words = counted_words(column, census, what)
     known_as_common = _known_as_common(words, common)
     weights = _word_weights(words, known_as_common)
     running = np.concatenate(([0.0], np.cumsum(weights[words.ids], dtype=np.float64)))
     totals = np.diff(running[words.starts]).astype(np.float32)
-    value_counts = column.counts()
+    value_counts = _value_counts(column, census, what)
+    sources = census.counts(
+        f"{what}: sources of words", texts_at(words.vocabulary), _sources(column, words, records), 0
+    )
     rarity = value_information(holders_by_records(value_counts), words.records, _MOST_NAME_BITS, UNSEEN_NAMES)
     alone = _alone(words, value_counts, known_as_common)
     strings = pack(words.vocabulary)
     return WeightedWords(
         column.codes, words.starts, words.ids, totals, rarity, alone, strings.buffer, strings.offsets, letter_signs(strings),
-        weights, words.record_counts, _sources(column, words, source_codes), _groups(words, word_groups or {}),
+        weights, words.record_counts, sources, _groups(words, word_groups or {}),
     )  # fmt: skip

@@ -184,6 +184,7 @@ class SettledScores:
 
     def __init__(self, scorer: Scorer, settled: Settled, records: int) -> None:
         self._scorer, self._settled, self._count = scorer, settled, records
+        self._moved = settled.contest is not None or bool(settled.calibrated.any() or settled.rivals.any())
         codes = settled.left.astype(np.int64) * self._count + settled.right
         self._order = np.argsort(codes)
         self._codes = codes[self._order]
@@ -191,7 +192,7 @@ class SettledScores:
     def score(self, left: IntArray, right: IntArray) -> ScoredPairs:
         """Return the scores of pairs; the order within a pair does not matter."""
         scored = self._scorer.score_within_clusters(left, right)
-        if self._settled.contest is None or not len(self._codes):
+        if not self._moved or not len(self._codes):
             return scored
         codes = np.minimum(left, right).astype(np.int64) * self._count + np.maximum(left, right)
         places = np.minimum(np.searchsorted(self._codes, codes), len(self._codes) - 1)

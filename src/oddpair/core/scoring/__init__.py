@@ -4,9 +4,9 @@ from .calibration import Calibration, fit_calibration
 from .estimate import Decided, learn_weights
 from .model import Band, Correction, ScoredPairs, Scorer, probability
 from .several_values import prepare_rule
-from .weights import shares_as_document
+from .weights import LevelShares, shares_as_document
 
 __all__ = [
-    "Band", "Calibration", "Correction", "Decided", "ScoredPairs", "Scorer", "fit_calibration", "learn_weights",
+    "Band", "Calibration", "Correction", "Decided", "LevelShares", "ScoredPairs", "Scorer", "fit_calibration", "learn_weights",
     "prepare_rule", "probability", "shares_as_document",
 ]  # fmt: skip

@@ -103,10 +103,11 @@ class Scorer:
 
     def __init__(
         self, records: RecordSet, plan: MatchPlan, *, taking_part: int | None = None,
-        prepare: Callable[[ComparisonRule, RecordSet], Measure] = prepare_rule,
+        prepare: Callable[[ComparisonRule, RecordSet], Measure] = prepare_rule, shares: Sequence[LevelShares] = (),
     ) -> None:  # fmt: skip
         """Prepare the comparisons of ``plan``; how common a value is, all records tell, how likely a pair is beforehand, those
-        ``taking_part`` (all, where no number is given). ``prepare`` makes the measure of a comparison, or gives one that was kept."""
+        ``taking_part`` (all, where no number is given). ``prepare`` makes the measure of a comparison, or gives one that was kept;
+        ``shares`` are those of levels where they are known already."""
         self.plan = plan
         self._records = records
         self._taking_part = len(records) if taking_part is None else taking_part
@@ -115,7 +116,7 @@ class Scorer:
         self.correction: Correction | None = None
         self.matches_per_record = plan.weights.matches_per_record
         self.relatives_per_record = plan.weights.relatives_per_record
-        self.shares = self._shares_by_chance()
+        self.shares = list(shares) or self._shares_by_chance()
         self._set_table()
         names = [rule.name for rule in plan.comparisons]
         self._vetoes = [

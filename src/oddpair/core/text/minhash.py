@@ -11,19 +11,11 @@ import numpy as np
 import numpy.typing as npt
 
 from .byte_strings import pack
-from .compiled import allocating_kernel, kernel
+from .compiled import allocating_kernel
+from .hashes import mixed
 
 _HASHES_PER_BAND = 3
 _GRAM = 3
-
-
-@kernel
-def _mixed(value: np.uint64) -> np.uint64:
-    """Mix the bits of a 64-bit number (the finaliser of SplitMix64, G. L. Steele et al., 2014)."""
-    x = value
-    x = (x ^ (x >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-    x = (x ^ (x >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-    return x ^ (x >> np.uint64(31))
 
 
 @allocating_kernel
@@ -40,11 +32,11 @@ def _bands(buffer: npt.NDArray[np.uint8], offsets: npt.NDArray[np.int64], out: n
             for letter in range(_GRAM):
                 gram = (gram << np.uint64(8)) | np.uint64(buffer[place + letter])
             for seed in range(hashes):
-                least[seed] = min(least[seed], _mixed(gram ^ (np.uint64(seed + 1) << np.uint64(32))))
+                least[seed] = min(least[seed], mixed(gram ^ (np.uint64(seed + 1) << np.uint64(32))))
         for band in range(out.shape[1]):
             joined = np.uint64(band)
             for row in range(_HASHES_PER_BAND):
-                joined = _mixed(joined ^ least[band * _HASHES_PER_BAND + row])
+                joined = mixed(joined ^ least[band * _HASHES_PER_BAND + row])
             # 40 bits are plenty to tell blocks apart and leave room for another part of a key.
             out[string, band] = np.int64(joined >> np.uint64(24))
 

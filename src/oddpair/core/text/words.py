@@ -7,8 +7,10 @@ from weakref import WeakKeyDictionary
 import numpy as np
 import numpy.typing as npt
 
+from ..census import Census
 from ..records import Column
 from .compiled import kernel
+from .hashes import hashes_of, texts_at
 
 Ints = npt.NDArray[np.int32]
 
@@ -62,8 +64,20 @@ def column_words(column: Column) -> Words:
     return words
 
 
+def counted_words(column: Column, census: Census, what: str) -> Words:
+    """Return the words of a column's values, as common as a census says; ``what`` names the column in it."""
+    words = column_words(column)
+    counts = census.counts(f"{what}: words", texts_at(words.vocabulary), words.record_counts, 1)
+    records = int(census.number(f"{what}: records with words", words.records))
+    if counts is words.record_counts and records == words.records:
+        return words
+    return Words(words.starts, words.ids, words.vocabulary, counts, records)
+
+
 @kernel
-def _rarest(starts: npt.NDArray[np.int64], ids: Ints, counts: npt.NDArray[np.int64], most: int, chosen: Ints) -> None:
+def _rarest(
+    starts: npt.NDArray[np.int64], ids: Ints, counts: npt.NDArray[np.int64], ranks: npt.NDArray[np.int64], most: int, chosen: Ints
+) -> None:  # fmt: skip
     for value in range(len(starts) - 1):
         for rank in range(most):
             best = -1
@@ -72,7 +86,7 @@ def _rarest(starts: npt.NDArray[np.int64], ids: Ints, counts: npt.NDArray[np.int
                 taken = False
                 for earlier in range(rank):
                     taken = taken or chosen[value, earlier] == word
-                if not taken and (best < 0 or (counts[word], word) < (counts[best], best)):
+                if not taken and (best < 0 or (counts[word], ranks[word]) < (counts[best], ranks[best])):
                     best = word
             chosen[value, rank] = best
 
@@ -80,8 +94,10 @@ def _rarest(starts: npt.NDArray[np.int64], ids: Ints, counts: npt.NDArray[np.int
 def rarest_words(words: Words, most: int) -> Ints:
     """Return, per value, the numbers of its ``most`` rarest distinct words, rarest first; -1 fills up.
 
-    Words of equal rarity are taken in the order of their first occurrence.
+    Words of equal rarity are taken in an order that is theirs alone, whatever else stands in the column.
     """
     chosen = np.full((len(words.starts) - 1, most), -1, dtype=np.int32)
-    _rarest(words.starts, words.ids, words.record_counts, most, chosen)
+    ranks = np.empty(len(words.vocabulary), dtype=np.int64)
+    ranks[np.argsort(hashes_of(words.vocabulary))] = np.arange(len(ranks))
+    _rarest(words.starts, words.ids, words.record_counts, ranks, most, chosen)
     return chosen

@@ -1,10 +1,13 @@
 """Towns learned from the postcodes of other records: for addresses in one line of which nobody can tell where the town begins."""
 
+from collections.abc import Sequence
+from dataclasses import replace
+
 import numpy as np
 import numpy.typing as npt
 
 from ..joint_codes import distinct_rows
-from ..records import MISSING, Column, IntArray, RecordSet, column_from_codes
+from ..records import Column, IntArray, RecordSet, column_from_codes
 
 _TOWN, _POSTCODE, _STREET = "address.city", "address.postcode", "address.street"
 #: So many records with one postcode, and such a share of them, must name a town for it to be taken for the postcode's.
@@ -16,22 +19,26 @@ def with_learned_towns(records: RecordSet) -> RecordSet:
     the street ends in its words, they are the town's and not the street's.
     """
     town, postcode = records.column(_TOWN), records.column(_POSTCODE)
-    open_ = np.flatnonzero((town.codes < 0) & (postcode.codes >= 0))
-    if not len(open_) or not len(town.values):
+    known = records.census.texts("towns of postcodes", lambda: _towns_of_postcodes(town, postcode))
+    named = [known.get(value, "") for value in postcode.values]
+    is_named = np.array([bool(name) for name in named] + [False], dtype=np.bool_)
+    learned = np.flatnonzero((town.codes < 0) & is_named[postcode.codes])
+    if not len(learned):
         return records
-    towns = town.codes.copy()
-    towns[open_] = _towns_of_postcodes(town, postcode)[postcode.codes[open_]]
-    learned = open_[towns[open_] >= 0]
+    towns, values = town.codes.copy(), [*town.values, *named]
+    towns[learned] = len(town.values) + postcode.codes[learned]
     columns = {
         **records.columns,
-        _TOWN: column_from_codes(town.values, towns),
-        _STREET: _without_towns(records.column(_STREET), town, towns, learned),
+        _TOWN: column_from_codes(values, towns),
+        _STREET: _without_towns(records.column(_STREET), values, towns, learned),
     }
-    return RecordSet(records.sources, records.source_codes, records.ids, columns)
+    return replace(records, columns=columns)
 
 
-def _towns_of_postcodes(town: Column, postcode: Column) -> IntArray:
-    """Return, per postcode, the number of the town that nearly all records with it name, ``MISSING`` where there is none."""
+def _towns_of_postcodes(town: Column, postcode: Column) -> dict[str, str]:
+    """Return postcode → the town that nearly all records with it name."""
+    if not len(town.values):
+        return {}
     both = np.flatnonzero((town.codes >= 0) & (postcode.codes >= 0))
     pairs, counts = np.unique(
         postcode.codes[both].astype(np.int64) * len(town.values) + town.codes[both], return_counts=True
@@ -39,18 +46,17 @@ def _towns_of_postcodes(town: Column, postcode: Column) -> IntArray:
     of_postcode, named = np.divmod(pairs, len(town.values))
     all_of = np.bincount(of_postcode, weights=counts, minlength=len(postcode.values))
     sure = (counts >= _LEAST_RECORDS) & (counts >= _LEAST_SHARE * all_of[of_postcode])
-    towns = np.full(len(postcode.values), MISSING, dtype=np.int32)
-    towns[of_postcode[sure]] = named[sure]
-    return towns
+    places = zip(of_postcode[sure].tolist(), named[sure].tolist(), strict=True)
+    return {postcode.values[place]: town.values[name] for place, name in places}
 
 
-def _without_towns(street: Column, town: Column, towns: IntArray, learned: npt.NDArray[np.int64]) -> Column:
+def _without_towns(street: Column, values: Sequence[str], towns: IntArray, learned: npt.NDArray[np.int64]) -> Column:
     """Return the streets, without the town's words at their end for the records for which a town was learned."""
     filled = learned[street.codes[learned] >= 0]
     first, which = distinct_rows([street.codes[filled], towns[filled]])
     shorter = []
     for record in filled[first].tolist():
-        own, end = street.values[street.codes[record]], f" {town.values[towns[record]]}"
+        own, end = street.values[street.codes[record]], f" {values[towns[record]]}"
         shorter.append(own.removesuffix(end))
     codes = street.codes.copy()
     codes[filled] = len(street.values) + which

@@ -1,5 +1,7 @@
 """What lists write differently as a habit: words that one writes short or in another language, learned from likely pairs."""
 
-from .habits import WordHabit, best_of_both, find_word_habits, habits_document, reworded
+from .habits import Rewording, WordHabit, best_of_both, find_word_habits, habits_document, reworded, reworded_fields
 
-__all__ = ["WordHabit", "best_of_both", "find_word_habits", "habits_document", "reworded"]
+__all__ = [
+    "Rewording", "WordHabit", "best_of_both", "find_word_habits", "habits_document", "reworded", "reworded_fields",
+]  # fmt: skip

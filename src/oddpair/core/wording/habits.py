@@ -10,7 +10,7 @@ follows J. W. Ratcliff and D. E. Metzener, "Pattern matching: the gestalt approa
 
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from difflib import SequenceMatcher
 
 import numpy as np
@@ -168,7 +168,18 @@ def reworded(records: RecordSet, field: str, habits: Sequence[WordHabit]) -> Rec
                         (records.source_codes == place) & (column.codes >= 0), column.codes + len(changed), column.codes
                     )
                     columns[name] = column_from_codes([*column.values, *changed], own.astype(np.int32))
-    return RecordSet(records.sources, records.source_codes, records.ids, columns)
+    return replace(records, columns=columns)
+
+
+#: Per field with names, the words that sources write differently.
+Rewording = Mapping[str, Sequence[WordHabit]]
+
+
+def reworded_fields(records: RecordSet, rewording: Rewording) -> RecordSet:
+    """Return the records with the names in several fields written as the other sources write them."""
+    for name, habits in rewording.items():
+        records = reworded(records, name, habits)
+    return records
 
 
 def _in_other_words(name: str, meant: Mapping[Words, str], begins: frozenset[str]) -> str:
