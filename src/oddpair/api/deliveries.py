@@ -48,7 +48,8 @@ class AssignmentModel(BaseModel):
 
 
 class DeliveryOut(BaseModel):
-    """A delivery with its counts; rows = new + changed + unchanged + rejected."""
+    """A delivery with its counts; rows = new + changed + unchanged + rejected. ``outcomes`` counts its records by what came of them: null
+    where nobody recognises them, empty until they are."""
 
     id: int
     source: str
@@ -60,6 +61,7 @@ class DeliveryOut(BaseModel):
     gone: Gone
     status: str
     counts: dict[str, int] | None
+    outcomes: dict[str, int] | None
     created_at: datetime
     loaded_at: datetime | None
 
@@ -170,8 +172,10 @@ class TriedOut(BaseModel):
 
 
 def _out(delivery: object, source: str) -> DeliveryOut:
-    values = {name: getattr(delivery, name) for name in DeliveryOut.model_fields if name != "source"}
-    return DeliveryOut(source=source, **values)
+    values = {name: getattr(delivery, name) for name in DeliveryOut.model_fields if name not in ("source", "outcomes")}
+    told = getattr(delivery, "outcomes", None)
+    counts = told and {name: number for name, number in told.items() if isinstance(number, int)}
+    return DeliveryOut(source=source, outcomes=counts, **values)
 
 
 def _encodings(present: str) -> list[EncodingOut]:

@@ -7,7 +7,7 @@ import typer
 
 from ..core.errors import MappingInvalid, OddPairError, PlanInvalid
 from ..version import VERSION
-from . import files, look_up, plans, registers, server, upkeep
+from . import files, look_up, plans, registers, server, standing, upkeep
 
 app = typer.Typer(
     name="odd-pair",
@@ -41,6 +41,7 @@ app.command("look-up")(look_up.look_up)
 app.command("load")(registers.load)
 app.command("run")(registers.run)
 app.command("merge")(registers.merge)
+app.command("recognise")(standing.recognise)
 app.command("findings")(registers.findings)
 app.add_typer(plans.plan, name="plan")
 app.command("evaluate")(files.evaluate)

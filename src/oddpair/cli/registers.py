@@ -32,7 +32,8 @@ def open_database(data: Path | None) -> Iterator[tuple[SessionFactory, Settings]
         yield sessions_of(url), settings
 
 
-def _tell(done: str, counts: Mapping[str, Any], as_json: bool) -> None:
+def tell(done: str, counts: Mapping[str, Any], as_json: bool) -> None:
+    """Print what was done, as JSON or as a line."""
     if as_json:
         print(json.dumps(counts, indent=2, ensure_ascii=False, default=str))
         return
@@ -80,8 +81,8 @@ def load(
         except BaseException:
             stored.unlink(missing_ok=True)
             raise
-        load_delivery.gather_figures(sessions)
-    _tell(f"{file.name} loaded into {register}", counts, as_json)
+        load_delivery.gather_figures(sessions, counts)
+    tell(f"{file.name} loaded into {register}", counts, as_json)
     if counts["rejected"] > _LARGE_PART * max(counts["rows"], 1):
         raise typer.Exit(_SET_ASIDE)
 
@@ -96,7 +97,7 @@ def run(register: Register, as_json: AsJson = False, data: DataOption = None) ->
 
     with open_database(data) as (sessions, settings):
         counts = run_plan(sessions, register, StderrProgress(), actor=settings.actor)
-    _tell(f"{register} matched", counts, as_json)
+    tell(f"{register} matched", counts, as_json)
 
 
 def merge(register: Register, as_json: AsJson = False, data: DataOption = None) -> None:
@@ -105,7 +106,7 @@ def merge(register: Register, as_json: AsJson = False, data: DataOption = None) 
 
     with open_database(data) as (sessions, settings):
         counts = run_merge(sessions, register, actor=settings.actor, progress=StderrProgress())
-    _tell(f"{register} merged", counts, as_json)
+    tell(f"{register} merged", counts, as_json)
 
 
 def findings(
@@ -136,7 +137,7 @@ def findings(
             with transaction(sessions) as session, out.open("wb") as file:
                 table = rows.report_table(session, register, plan)
                 file.writelines(table_chunks(form, table.columns, table.rows, "findings"))
-    _tell(f"{register}: {plan}", counts, as_json)
+    tell(f"{register}: {plan}", counts, as_json)
     if counts[OPEN]:
         raise typer.Exit(_OPEN_FINDINGS)
 

@@ -17,6 +17,8 @@ from ..services.golden import merge, rules
 from ..services.health import check_room
 from ..services.match import run_plan
 from ..services.registers import registers
+from ..services.standing import recognise
+from ..services.standing.directories import Directories
 from ..services.tidy import profile, recount, tidy_steps
 from ..services.transactions import Session, SessionFactory, transaction
 from ..settings import Settings
@@ -27,7 +29,7 @@ _KEEP_NOTING_S, _FIRST_PAUSE_S, _LONGEST_PAUSE_S = 600.0, 0.2, 5.0
 #: How work ends that the database left alone: it changed nothing, or what it can go on from.
 _AGAIN = "again"
 #: Kinds of work after which a register's records are others than before.
-_CHANGE_RECORDS = frozenset({"load", "take-back", "put-back", "tidy", "merge"})
+_CHANGE_RECORDS = frozenset({"load", "take-back", "put-back", "tidy", "merge", "recognise"})
 _log = logging.getLogger(__name__)
 Progress = Callable[[str, int, int], None]
 
@@ -40,6 +42,7 @@ class Context:
     settings: Settings
     progress: Progress
     job_id: int
+    directories: Directories
 
     def whole(self, act: Callable[[Session], Mapping[str, Any]]) -> Mapping[str, Any]:
         """Do an act and note in the same transaction that the job is done; return its result.
@@ -69,7 +72,7 @@ def _actor(arguments: Arguments) -> str:
 def _load_delivery(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     folder, delivery, actor = context.settings.deliveries, int(arguments["delivery_id"]), _actor(arguments)
     result = context.whole(lambda session: load_delivery.load(session, delivery, folder, context.progress, actor=actor))
-    load_delivery.gather_figures(context.sessions)
+    load_delivery.gather_figures(context.sessions, result)
     return result
 
 
@@ -157,7 +160,15 @@ def _profile(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     )
 
 
+def _recognise(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    return recognise.recognise_register(
+        context.sessions, str(arguments["register"]), context.progress, context.directories, actor=_actor(arguments),
+        kept=context.settings.kept, at_end=context.end,
+    )  # fmt: skip
+
+
 TASKS: dict[str, Task] = {
+    "recognise": _recognise,
     "load": _load_delivery, "take-back": _take_back, "put-back": _put_back, "run": _run_plan, "trial": _trial,
     "counterparts": _counterparts, "findings": _findings, "merge": _merge,
     "tidy": _tidy, "recount": _recount, "profile": _profile, "golden": _golden, "search": _search,
@@ -224,12 +235,19 @@ def _note_end(sessions: SessionFactory, job_id: int, outcome: Outcome, stop: Eve
             pause = min(pause * 2, _LONGEST_PAUSE_S)
 
 
-def run_job(sessions: SessionFactory, settings: Settings, job_id: int, stop: Event | None = None) -> None:
-    """Run one job that was claimed, and write down what came of it."""
+def run_job(
+    sessions: SessionFactory,
+    settings: Settings,
+    job_id: int,
+    stop: Event | None = None,
+    directories: Directories | None = None,
+) -> None:
+    """Run one job that was claimed, and write down what came of it; ``directories`` are those that the process keeps."""
     with transaction(sessions) as session:
         job = work.job_by_id(session, job_id)
         kind, arguments = job.kind, dict(job.arguments)
-    context = Context(sessions, settings, _Reporter(sessions, settings, job_id), job_id)
+    reporter = _Reporter(sessions, settings, job_id)
+    context = Context(sessions, settings, reporter, job_id, directories or Directories(settings.kept))
     outcome = _outcome(kind, arguments, context, job_id)
     _note_end(sessions, job_id, outcome, stop or Event())
     if kind in _CHANGE_RECORDS and outcome[0] == "done":

@@ -12,6 +12,7 @@ from ..core.errors import Busy, OddPairError, Unavailable
 from ..services import work
 from ..services.offline.warm_up import warm_up
 from ..services.review.queue import wake
+from ..services.standing.directories import Directories
 from ..services.transactions import SessionFactory, sessions_of, transaction
 from ..settings import Settings
 from .memory import give_back_memory
@@ -32,6 +33,7 @@ class Worker:
         self._stopping = threading.Event()
         self._wake = {lane: threading.Event() for lane in work.LANES}
         self._running: dict[str, int] = {}
+        self._directories = Directories(settings.kept)
 
     def stop(self) -> None:
         """Ask for the end."""
@@ -70,7 +72,7 @@ class Worker:
                 continue
             self._running[lane] = job_id
             try:
-                run_job(self._sessions, self._settings, job_id, self._stopping)
+                run_job(self._sessions, self._settings, job_id, self._stopping, self._directories)
             except Exception:
                 _log.exception("job %s could not be run", job_id)
             finally:

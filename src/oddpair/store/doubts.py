@@ -62,11 +62,11 @@ _SINCE = """coalesce((
     SELECT e.since FROM earlier_doubts e WHERE e.what = '{what}' AND e.left_id = {0}.left_id AND e.right_id = {0}.right_id), now())"""
 _STATE = "CASE WHEN {settled} THEN 'decided' WHEN {waits} THEN 'later' ELSE 'open' END"
 
+#: What stands between /* and */ is where ``remake_doubts`` narrows the query.
 #: One doubtful pair, the strongest, for every two clusters: one decision says whether the two clusters are one, so asking
 #: for every pair of their records would be asking the same thing again.
 _MAKE = f"""
     WITH {_DECIDED.format(more="", of_groups=_NO_GROUPS)},
-    sizes AS (SELECT cluster, count(*) AS size FROM run_clusters WHERE run_id = :run_id GROUP BY cluster),
     doubtful AS (
         SELECT DISTINCT ON (least(l.cluster, r.cluster), greatest(l.cluster, r.cluster))
                p.left_id, p.right_id, p.score, p.kind, least(l.cluster, r.cluster) AS one, greatest(l.cluster, r.cluster) AS other,
@@ -78,9 +78,10 @@ _MAKE = f"""
         JOIN run_clusters r ON r.run_id = p.run_id AND r.record_id = p.right_id
         JOIN source_records ls ON ls.id = p.left_id AND ls.state <> 'withdrawn'
         JOIN source_records rs ON rs.id = p.right_id AND rs.state <> 'withdrawn'
-        WHERE p.run_id = :run_id AND NOT p.same
+        WHERE p.run_id = :run_id AND NOT p.same /* of_pairs */
         ORDER BY 5, 6, p.score DESC, p.left_id, p.right_id
-    )
+    ),
+    sizes AS (SELECT cluster, count(*) AS size FROM run_clusters WHERE run_id = :run_id /* of_sizes */ GROUP BY cluster)
     INSERT INTO doubts (register_id, run_id, left_id, right_id, one, other, kind, score, distance, records, sources, value, since,
                         state, until, asked)
     SELECT :register_id, :run_id, d.left_id, d.right_id, d.one, d.other, d.kind, d.score, abs(d.score), a.size + b.size, d.sources,
@@ -104,7 +105,7 @@ _MAKE_CLUSTERS = f"""
             SELECT count(*) AS size, array_agg(DISTINCT s.source_id) AS sources, max({_VALUE.format("s")}) AS value
             FROM run_clusters c JOIN source_records s ON s.id = c.record_id AND s.state <> 'withdrawn'
             JOIN registers g ON g.id = :register_id WHERE c.run_id = a.run_id AND c.cluster = a.cluster
-        ) n ON n.size > 2 WHERE a.run_id = :run_id
+        ) n ON n.size > 2 WHERE a.run_id = :run_id /* of_clusters */
     )
     INSERT INTO doubts (register_id, run_id, what, left_id, right_id, one, other, kind, score, distance, records, sources, value, since,
                         state, until, asked)
@@ -146,20 +147,50 @@ def make_doubts(session: Session, register_id: int, run_id: int) -> None:
     values = {"register_id": register_id, "run_id": run_id}
     session.flush()
     session.execute(text("SET LOCAL work_mem = '128MB'"))
-    session.execute(text("DROP TABLE IF EXISTS pg_temp.earlier_doubts"))
-    session.execute(
-        text("""
-            CREATE TEMPORARY TABLE earlier_doubts ON COMMIT DROP AS
-            SELECT what, left_id, right_id, min(since) AS since FROM doubts WHERE register_id = :register_id GROUP BY 1, 2, 3
-        """),
-        values,
-    )
-    session.execute(text("CREATE INDEX ON earlier_doubts (left_id, right_id)"))
+    _keep_since(session, "register_id = :register_id", values)
     session.execute(text("DELETE FROM doubts WHERE run_id = :run_id"), values)
     session.execute(text(_MAKE), values)
     session.execute(text(_MAKE_CLUSTERS), values)
     session.execute(text(_MAKE_CHANGED.format(in_force=DECISIONS_IN_FORCE.format(more=""))), values)
     session.execute(text(_MAKE_GROUPS_CHANGED.format(more="")), values)
+
+
+def _keep_since(session: Session, which: str, values: dict[str, Any]) -> None:
+    """Keep since when some doubts have been waiting, for those that are made in their place."""
+    session.execute(text("DROP TABLE IF EXISTS pg_temp.earlier_doubts"))
+    session.execute(
+        text(f"""
+            CREATE TEMPORARY TABLE earlier_doubts ON COMMIT DROP AS
+            SELECT what, left_id, right_id, min(since) AS since FROM doubts WHERE {which} GROUP BY 1, 2, 3
+        """),
+        values,
+    )
+    session.execute(text("CREATE INDEX ON earlier_doubts (left_id, right_id)"))
+
+
+#: Doubts that clusters and pairs alone make, not changed decisions, about clusters that are no longer what they were.
+_OF_GONE = "run_id = :run_id AND decision_id IS NULL AND group_id IS NULL AND {0} IN (SELECT id FROM gone_clusters)"
+_OF_FORMED = {
+    "of_pairs": "AND (p.left_id IN (SELECT id FROM formed) OR p.right_id IN (SELECT id FROM formed))",
+    "of_sizes": "AND cluster IN (SELECT one FROM doubtful UNION SELECT other FROM doubtful)",
+    "of_clusters": """AND a.cluster IN (
+        SELECT c.cluster FROM run_clusters c JOIN formed f ON f.id = c.record_id WHERE c.run_id = :run_id)""",
+}
+
+
+def remake_doubts(session: Session, register_id: int, run_id: int) -> None:
+    """Make the doubts about clusters that were formed anew: of the records in the temporary table ``formed``, in place of the
+    ``gone_clusters``, which are no longer what they were."""
+    values = {"register_id": register_id, "run_id": run_id}
+    session.flush()
+    session.execute(text("SET LOCAL work_mem = '128MB'"))
+    _keep_since(session, f"({_OF_GONE.format('one')}) OR ({_OF_GONE.format('other')})", values)
+    for end in ("one", "other"):
+        session.execute(text(f"DELETE FROM doubts WHERE {_OF_GONE.format(end)}"), values)
+    for query in (_MAKE, _MAKE_CLUSTERS):
+        for place, only in _OF_FORMED.items():
+            query = query.replace(f"/* {place} */", only)
+        session.execute(text(query), values)
 
 
 def mark_changed_decisions(session: Session) -> None:

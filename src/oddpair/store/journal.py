@@ -115,8 +115,9 @@ def kinds_since(session: Session, chain: int, position: int, kinds: Collection[s
 
 
 def position_of_run(session: Session, chain: int, run_id: int) -> int:
-    """Return the position of the entry that a run made, 0 if it made none."""
-    is_run = JournalEntry.chain == chain, JournalEntry.kind == "run", JournalEntry.data["run"].as_integer() == run_id
+    """Return the position of the entry that a run made, or that brought it up to date last; 0 if there is none."""
+    of_run = JournalEntry.kind.in_(("run", "recognise"))
+    is_run = JournalEntry.chain == chain, of_run, JournalEntry.data["run"].as_integer() == run_id
     with by_index(session):
         return (
             session.scalar(select(JournalEntry.position).where(*is_run).order_by(JournalEntry.position.desc()).limit(1))

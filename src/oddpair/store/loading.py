@@ -61,14 +61,17 @@ FROM (
 ) known
 """
 _INSERT_FIRST = """
-INSERT INTO source_records (id, register_id, source_id, source_key, delivery_id, delivered, fields, tidy, content_hash, version_id)
-SELECT m.record_id, :register_id, :source_id, i.source_key, :delivery_id, i.delivered, i.fields, i.tidy, i.content_hash, m.version_id
+INSERT INTO source_records (id, register_id, source_id, source_key, delivery_id, delivered, fields, tidy, content_hash, version_id,
+                            changed_version)
+SELECT m.record_id, :register_id, :source_id, i.source_key, :delivery_id, i.delivered, i.fields, i.tidy, i.content_hash, m.version_id,
+       (SELECT records_version + 1 FROM counters WHERE register_id = :register_id)
 FROM incoming i JOIN matched m USING (source_key) WHERE m.is_first
 """
 _UPDATE_OTHERS = """
 UPDATE source_records s
 SET delivery_id = CASE WHEN m.was_new_content THEN :delivery_id ELSE s.delivery_id END, delivered = i.delivered, fields = i.fields,
-    tidy = i.tidy, content_hash = i.content_hash, version_id = m.version_id, state = 'current'
+    tidy = i.tidy, content_hash = i.content_hash, version_id = m.version_id, state = 'current',
+    changed_version = (SELECT records_version + 1 FROM counters WHERE register_id = :register_id)
 FROM incoming i JOIN matched m USING (source_key)
 WHERE s.id = m.record_id AND NOT m.is_first AND (m.was_new OR m.was_changed OR m.was_new_content)
 """

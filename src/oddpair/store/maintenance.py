@@ -19,6 +19,12 @@ def analyze(session: Session, *tables: str) -> None:
         session.execute(text(f"ANALYZE {table}"))
 
 
+def rows_at_last_count(session: Session, table: str) -> float:
+    """Return how many rows a table had when its figures were gathered last, 0 if they never were."""
+    query = text("SELECT greatest(reltuples, 0) FROM pg_class WHERE oid = CAST(:table AS regclass)")
+    return float(session.execute(query, {"table": table}).scalar_one())
+
+
 @contextmanager
 def by_index(session: Session) -> Iterator[None]:
     """Have rows found by an index even where the planner would read the whole table in the hope of finding enough early.

@@ -97,11 +97,12 @@ def members_of_cluster(session: Session, run_id: int, cluster: int) -> Sequence[
     return session.scalars(text(query), {"run_id": run_id, "cluster": cluster}).all()
 
 
-_RECORDS = """
+#: A record as a line: id, source, source's id, and its tidy values or fields.
+RECORD_LINE = """
     SELECT s.id, to_json(o.name), to_json(s.source_key), s.{column}
     FROM source_records s JOIN sources o ON o.id = s.source_id
-    WHERE s.register_id = %(register_id)s AND s.state <> 'withdrawn'
 """
+_RECORDS = RECORD_LINE + "WHERE s.register_id = %(register_id)s AND s.state <> 'withdrawn'"
 
 
 _FACTS = """

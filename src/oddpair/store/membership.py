@@ -1,6 +1,7 @@
 """Which record belongs to which golden record: the projection of all moves, read and written many at a time."""
 
 from collections.abc import Collection, Mapping
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -130,6 +131,48 @@ def present_of_run(session: Session, run_id: int) -> Numbers:
         {"run_id": run_id},
     )
     return records
+
+
+class Around(NamedTuple):
+    """Records that belong together, ascending with the cluster of each, and those in golden records, with the golden record of each."""
+
+    clusters: tuple[Numbers, Numbers]
+    golden: tuple[Numbers, Numbers]
+
+
+_AROUND = """
+    SELECT c.record_id FROM run_clusters c
+    WHERE c.run_id = :run_id AND c.cluster IN (
+        SELECT k.cluster FROM run_clusters k JOIN around a ON a.id = k.record_id WHERE k.run_id = :run_id)
+    UNION
+    SELECT m.record_id FROM golden_members m
+    WHERE m.golden_id IN (SELECT k.golden_id FROM golden_members k JOIN around a ON a.id = k.record_id)
+"""
+
+
+def belonging_together(session: Session, run_id: int, records: Collection[int]) -> Around:
+    """Return some records with all that a cluster of a run, or a golden record, holds together with them, however far that leads."""
+    known = set(records)
+    while True:
+        copy_ids(session, "around", known)
+        further = set(session.scalars(text(_AROUND), {"run_id": run_id})) - known
+        if not further:
+            break
+        known |= further
+    clusters = number_columns(
+        session,
+        ("record_id", "cluster"),
+        "SELECT c.record_id, c.cluster FROM run_clusters c JOIN around a ON a.id = c.record_id "
+        "JOIN source_records s ON s.id = c.record_id AND s.state <> 'withdrawn' WHERE c.run_id = %(run_id)s ORDER BY 1",
+        {"run_id": run_id},
+    )
+    golden = number_columns(
+        session,
+        ("record_id", "golden_id"),
+        "SELECT m.record_id, m.golden_id FROM golden_members m JOIN around a ON a.id = m.record_id ORDER BY 1",
+        {},
+    )
+    return Around((clusters[0], clusters[1]), (golden[0], golden[1]))
 
 
 _CHANGED_SINCE = """

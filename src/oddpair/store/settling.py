@@ -74,7 +74,7 @@ FROM source_records s JOIN touched t ON t.id = s.id LEFT JOIN stated a ON a.reco
 _WRITE_SETTLED = """
 UPDATE source_records s
 SET state = n.state, version_id = n.version_id, delivered = v.delivered, fields = v.fields, content_hash = v.content_hash,
-    delivery_id = v.delivery_id
+    delivery_id = v.delivery_id, changed_version = (SELECT records_version + 1 FROM counters WHERE register_id = s.register_id)
 FROM settled n JOIN record_versions v ON v.id = n.version_id
 WHERE s.id = n.id AND (n.state <> n.was OR n.version_id IS DISTINCT FROM n.was_version OR s.content_hash <> v.content_hash
     OR s.delivery_id <> v.delivery_id)
@@ -177,7 +177,9 @@ def write_tidy(session: Session, lines: bytes) -> int:
     changed = session.execute(
         text("""
             WITH changed AS (
-                UPDATE source_records s SET tidy = t.tidy FROM tidied t WHERE s.id = t.id AND s.tidy <> t.tidy RETURNING 1
+                UPDATE source_records s SET tidy = t.tidy,
+                    changed_version = (SELECT records_version + 1 FROM counters WHERE register_id = s.register_id)
+                FROM tidied t WHERE s.id = t.id AND s.tidy <> t.tidy RETURNING 1
             ) SELECT count(*) FROM changed
         """)
     )

@@ -1128,6 +1128,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/deliveries/{delivery_id}/outcomes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Delivery Outcomes
+         * @description What came of the records of a delivery.
+         */
+        get: operations["delivery_outcomes_api_registers__slug__deliveries__delivery_id__outcomes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/deliveries/{delivery_id}/outcomes/{outcome}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Records Of Outcome
+         * @description A page of the records of a delivery that came out in one way, by record; ``after`` is the last record of the page before.
+         */
+        get: operations["records_of_outcome_api_registers__slug__deliveries__delivery_id__outcomes__outcome__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/deliveries/{delivery_id}/{change}": {
         parameters: {
             query?: never;
@@ -1891,6 +1931,34 @@ export interface paths {
          * @description Remove a saved view of the queue.
          */
         delete: operations["forget_queue_api_registers__slug__queue_views__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/recognition": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Recognition
+         * @description How recognition stands.
+         */
+        get: operations["get_recognition_api_registers__slug__recognition_get"];
+        /**
+         * Set Recognition
+         * @description Let deliveries be recognised as they come in, or leave matching and merging to people.
+         */
+        put: operations["set_recognition_api_registers__slug__recognition_put"];
+        /**
+         * Recognise Now
+         * @description Recognise what came in until now.
+         */
+        post: operations["recognise_now_api_registers__slug__recognition_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3690,7 +3758,8 @@ export interface components {
         };
         /**
          * DeliveryOut
-         * @description A delivery with its counts; rows = new + changed + unchanged + rejected.
+         * @description A delivery with its counts; rows = new + changed + unchanged + rejected. ``outcomes`` counts its records by what came of them: null
+         *     where nobody recognises them, empty until they are.
          */
         DeliveryOut: {
             /** Columns */
@@ -3724,10 +3793,32 @@ export interface components {
             loaded_at: string | null;
             /** Mapping */
             mapping: components["schemas"]["AssignmentModel"][];
+            /** Outcomes */
+            outcomes: {
+                [key: string]: number;
+            } | null;
             /** Source */
             source: string;
             /** Status */
             status: string;
+        };
+        /**
+         * DeliveryOutcomesOut
+         * @description What came of a delivery: records by outcome, and in how many updated ones each field changed.
+         */
+        DeliveryOutcomesOut: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Fields */
+            fields: {
+                [key: string]: number;
+            };
+            /** File Name */
+            file_name: string;
+            /** Source */
+            source: string;
         };
         /**
          * DifferenceIn
@@ -5368,6 +5459,24 @@ export interface components {
             unit: string;
         };
         /**
+         * OutcomeRecordOut
+         * @description A record of a delivery with the key of its golden record ("" for none), and the fields that changed.
+         */
+        OutcomeRecordOut: {
+            /** Changed */
+            changed: string[];
+            /** Fields */
+            fields: {
+                [key: string]: string;
+            };
+            /** Golden Key */
+            golden_key: string;
+            /** Id */
+            id: number;
+            /** Source Key */
+            source_key: string;
+        };
+        /**
          * OutsideOut
          * @description A look outside the blocks: so many records were held against all others; pairs found there, decided, the same; and how many true
          *     pairs blocking misses in all, as far as that tells.
@@ -5949,6 +6058,31 @@ export interface components {
              * @default
              */
             sheet: string;
+        };
+        /**
+         * RecognitionIn
+         * @description Whether deliveries are recognised as they come in.
+         */
+        RecognitionIn: {
+            /** On */
+            on: boolean;
+        };
+        /**
+         * RecognitionOut
+         * @description How recognition stands: whether it is ``on``, why everything is matched the next time ("" if it need not be), how many records
+         *     changed since clusters were formed, and from how many records, when, what it rests on was learned.
+         */
+        RecognitionOut: {
+            /** Changed */
+            changed: number;
+            /** Hindrance */
+            hindrance: string;
+            /** Learned At */
+            learned_at: string | null;
+            /** Learned From */
+            learned_from: number;
+            /** On */
+            on: boolean;
         };
         /**
          * RecordName
@@ -9932,6 +10066,78 @@ export interface operations {
             };
         };
     };
+    delivery_outcomes_api_registers__slug__deliveries__delivery_id__outcomes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryOutcomesOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    records_of_outcome_api_registers__slug__deliveries__delivery_id__outcomes__outcome__get: {
+        parameters: {
+            query?: {
+                after?: number;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                delivery_id: number;
+                outcome: "unchanged" | "updated" | "recognised" | "added" | "doubtful" | "ended";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutcomeRecordOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     take_back_or_put_back_api_registers__slug__deliveries__delivery_id___change__post: {
         parameters: {
             query?: never;
@@ -11682,6 +11888,113 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_recognition_api_registers__slug__recognition_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecognitionOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_recognition_api_registers__slug__recognition_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecognitionIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecognitionOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    recognise_now_api_registers__slug__recognition_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
             };
             /** @description Client Error */
             "4XX": {

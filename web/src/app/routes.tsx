@@ -1,7 +1,7 @@
 import { createBrowserRouter } from "react-router";
 import { BridgePage } from "../features/bridge";
 import { ListPage, ListsPage } from "../features/counterparts";
-import { BringInPage, MappingPage, RejectedPage } from "../features/deliveries";
+import { BringInPage, MappingPage, OutcomesPage, RejectedPage } from "../features/deliveries";
 import { FindingsPage, PlansPage, ReportPage } from "../features/findings";
 import { GoldenListPage, GoldenRecordPage, MergePage, SurvivorshipPage } from "../features/golden";
 import { PlanPage } from "../features/plan";
@@ -23,6 +23,7 @@ export const router = createBrowserRouter([
       { path: "r/:slug/bring-in", element: <BringInPage /> },
       { path: "r/:slug/bring-in/:deliveryId", element: <MappingPage /> },
       { path: "r/:slug/bring-in/:deliveryId/rejected", element: <RejectedPage /> },
+      { path: "r/:slug/bring-in/:deliveryId/outcomes", element: <OutcomesPage /> },
       { path: "r/:slug/tidy", element: <TidyPage /> },
       { path: "r/:slug/tidy/profile", element: <ProfilePage /> },
       { path: "r/:slug/tidy/references", element: <ReferencesPage /> },

@@ -36,6 +36,19 @@ def learn_match(records: RecordSet, plan: MatchPlan, **given: Any) -> tuple[Matc
     return result, _learned(result, taker)
 
 
+def match_repeatably(records: RecordSet, plan: MatchPlan, **given: Any) -> tuple[MatchResult, LearnedMatch]:
+    """Match tidy records so that recognising them one by one ends the same; return the result, and what was learned.
+
+    Where the first match judged pairs by who else there is (a contest, blocks too large to be compared whole, names in other words),
+    everything is matched once more by what was learned.
+    """
+    result, learned = learn_match(records, plan, **given)
+    first = result.first
+    if first.contest is not None or first.rewordings or first.left_out:
+        result = run(records, plan, are_tidy=True, learned=learned, **given)
+    return result, learned
+
+
 def _learned(result: MatchResult, taker: CensusTaker) -> LearnedMatch:
     first = result.first
     plan, scorer = first.plan, first.scorer

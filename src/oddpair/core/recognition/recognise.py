@@ -23,7 +23,7 @@ from ..tidying import Progress
 
 Ids = npt.NDArray[np.int64]
 #: So many changed records are compared with what is there at a time, which bounds memory.
-_AT_ONCE = 5_000
+_AT_ONCE = 20_000
 
 
 class Standing(Protocol):
@@ -78,14 +78,14 @@ def numbers_of(records: RecordSet, by: ByPlan) -> BlockNumbers:
     return block_numbers(finished, own.blocking_keys(), own.narrowing_keys(), by.learned.large)
 
 
-def _partners(changed: Ids, standing: Standing, by: ByPlan) -> tuple[pipeline.MatchResult, Ids]:
-    """Match some changed records with all that stand in one of their blocks, and with nobody else."""
+def _partners(changed: Ids, before: Ids, standing: Standing, by: ByPlan) -> tuple[pipeline.MatchResult, Ids]:
+    """Match some changed records with all that stand in one of their blocks, but for those that had their turn ``before``."""
     if by.learned.every_pair:
         others = standing.everyone()
     else:
         fresh, _ = standing.records(changed)
         others = standing.sharing(numbers_of(fresh, by))
-    records, ids = standing.records(np.union1d(changed, others))
+    records, ids = standing.records(np.union1d(changed, np.setdiff1d(others, before)))
     is_changed = np.isin(ids, changed)
     result = pipeline.run(
         records, by.plan, are_tidy=True, without_duplicates=by.without_duplicates, learned=by.learned,
@@ -116,7 +116,7 @@ def recognise(changed: Ids, standing: Standing, by: ByPlan, progress: Progress |
     for first in range(0, len(here), _AT_ONCE):
         if progress:
             progress("recognise", first, len(here))
-        result, ids = _partners(here[first : first + _AT_ONCE], standing, by)
+        result, ids = _partners(here[first : first + _AT_ONCE], here[:first], standing, by)
         compared += result.compared
         links = result.scorer.same(result.first.settled.scored)
         settled = result.first.settled

@@ -1,7 +1,7 @@
 """Loading: the rows of a draft delivery become source records, all or none of them."""
 
 from collections import deque
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -17,7 +17,7 @@ from ...store import journal
 from ...store.bulk import copy_rows
 from ...store.loading import begin_staging, load_incoming, stage, touch_loaded
 from ...store.locks import lock_membership
-from ...store.maintenance import analyze
+from ...store.maintenance import analyze, rows_at_last_count
 from ...store.settling import touch_corrected
 from ...store.tables import Delivery, Register, Source
 from ..state.bring_up_to_date import Act, bring_up_to_date
@@ -34,6 +34,8 @@ _WORTH_PROCESSES, _WORTH_PROCESSES_BYTES = 15_000, 5_000_000
 #: Batches of rows under way at a time: enough to keep the processes busy, few enough to bound memory.
 _BATCHES_UNDER_WAY = 4
 _REJECTED_AT_ONCE = 1_000
+#: From this share of new rows on, the planner has to know of them.
+_TELLING_SHARE = 0.05
 
 
 class _Intake:
@@ -115,6 +117,7 @@ def load(
         "gone": counts.gone, "rejected": rows.rejected,
     }  # fmt: skip
     delivery.status = "loaded"
+    delivery.outcomes = {} if register.recognises else None
     delivery.loaded_at = delivery.changed_at = datetime.now(UTC)
     _remember(source, delivery)
     session.flush()
@@ -147,7 +150,10 @@ def _remember(source: Source, delivery: Delivery) -> None:
         setattr(source, name, value)
 
 
-def gather_figures(sessions: SessionFactory) -> None:
-    """Let the planner know of what was just loaded: without it, it would take full tables for empty ones."""
+def gather_figures(sessions: SessionFactory, counts: Mapping[str, int]) -> None:
+    """Let the planner know of what was just loaded: without it, it would take full tables for empty ones. A few rows more among many
+    change nothing of its plans."""
     with transaction(sessions) as session:
+        if (counts["new"] + counts["changed"]) < _TELLING_SHARE * rows_at_last_count(session, "source_records"):
+            return
         analyze(session, "source_records", "record_versions", "delivery_records", "record_words", "golden_records")

@@ -27,7 +27,7 @@ from ..state.membership import make_moves, moves_between, new_golden
 from ..state.tidy_steps_in_force import tidy_steps_of
 from ..state.words import counted
 from ..transactions import SessionFactory, transaction
-from .merge_plan import MergePlan, plan_merge
+from .merge_plan import MergePlan, Numbers, plan_merge
 from .steps import merge_in_words, merge_kind, summary_of
 
 Progress = Callable[[str, int, int], None]
@@ -36,7 +36,7 @@ AtEnd = Callable[[Session, dict[str, int]], None]
 _SAMPLE = 12
 #: Changes per part: small enough that nobody waits long for a golden record that is being changed.
 _CHANGES_AT_ONCE = 8_000
-_WORTH_PROCESSES = 10_000
+_WORTH_PROCESSES = 4_000
 #: What is counted where golden records were changed by people between the plan of a merge and its turn.
 _LEFT = "left_for_the_next_merge"
 
@@ -126,8 +126,11 @@ def merge(
     seen: str = "",
     progress: Progress | None = None,
     at_end: AtEnd | None = None,
+    among: Numbers | None = None,
 ) -> dict[str, int]:
     """Merge, and return counts by kind of change, and how many are left since they rested on what somebody changed meanwhile.
+
+    Where records are given to merge ``among``, only what these belong to is looked at.
 
     Raises Conflict if something was done since the preview ``seen``. Cancelling keeps the parts that are done.
     """
@@ -143,7 +146,7 @@ def merge(
     with processes(waiting > _WORTH_PROCESSES) as pool:
         pool.wake()
         with transaction(sessions) as session:
-            plan = plan_merge(session, register_by_slug(session, slug))
+            plan = plan_merge(session, register_by_slug(session, slug), among)
         for part in _parts(plan.changes):
             try:
                 report("merge", done, len(plan.changes))
@@ -158,7 +161,8 @@ def merge(
     if at_end:
         with transaction(sessions) as session:
             at_end(session, counts)
-    _gather_figures(sessions)
+    if among is None:
+        _gather_figures(sessions)
     return counts
 
 

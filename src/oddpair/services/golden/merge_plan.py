@@ -14,9 +14,9 @@ from ...core.clustering.decided import apply_decisions
 from ...core.errors import Refused
 from ...core.golden_keys import Changes, plan_changes
 from ...store import journal
-from ...store.decisions import decisions_in_force, sides_among
+from ...store.decisions import decided_among, decisions_in_force, sides_among
 from ...store.matching import pairs_among
-from ...store.membership import cluster_arrays, membership, present_of_run
+from ...store.membership import belonging_together, cluster_arrays, membership, present_of_run
 from ...store.registers import standing_run
 from ...store.tables import Register
 
@@ -62,18 +62,23 @@ def seen_state(session: Session, register_id: int, run_id: int) -> str:
     return f"{run_id}.{journal.latest_position(session, register_id)}"
 
 
-def plan_merge(session: Session, register: Register) -> MergePlan:
-    """Return what merging now would do; raise Refused if there is no run yet."""
+def plan_merge(session: Session, register: Register, among: Numbers | None = None) -> MergePlan:
+    """Return what merging now would do, to all records or to those that belong together with some; raise Refused if there is no run yet."""
     run = standing_run(session, register.id)
     if run is None:
         raise Refused("There is no run to merge yet. Run the match first.")
     seen = seen_state(session, register.id, run.id)
-    clusters = _Sorted(*cluster_arrays(session, run.id))
-    present = present_of_run(session, run.id)
-    if len(present) < len(clusters.records):
-        clusters = _Sorted(present, clusters.of(present))
-    golden = _Sorted(*membership(session, register.id))
-    decided = decisions_in_force(session, register.id)
+    if among is None:
+        clusters = _Sorted(*cluster_arrays(session, run.id))
+        present = present_of_run(session, run.id)
+        if len(present) < len(clusters.records):
+            clusters = _Sorted(present, clusters.of(present))
+        golden = _Sorted(*membership(session, register.id))
+        decided = decisions_in_force(session, register.id)
+    else:
+        around = belonging_together(session, run.id, among.tolist())
+        clusters, golden = _Sorted(*around.clusters), _Sorted(*around.golden)
+        decided = decided_among(session, register.id, clusters.records.tolist())
     same = [(item.left_id, item.right_id) for item in decided if item.verdict == "same"]
     different = [(item.left_id, item.right_id) for item in decided if item.verdict == "different"]
     contradicting = _join_decided(clusters, same, different)

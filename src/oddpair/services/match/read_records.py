@@ -39,9 +39,14 @@ def tidy_records_of(session: Session, register_id: int, kept: Path | None) -> tu
 
 def read_records(session: Session, register_id: int, *, tidy: bool) -> tuple[RecordSet, Numbers]:
     """Return the register's records, with tidy values or with fields, and, per record number, its database id."""
+    return records_of_lines(matching.record_lines(session, register_id, tidy=tidy))
+
+
+def records_of_lines(lines: Iterable[bytes]) -> tuple[RecordSet, Numbers]:
+    """Return records given as lines (id, source, source's id, values), and, per record number, its database id."""
     builder = RecordSetBuilder()
     ids: list[int] = []
-    lines = iter(matching.record_lines(session, register_id, tidy=tidy))
+    lines = iter(lines)
     while part := list(islice(lines, _RECORDS_AT_ONCE)):
         _add(builder, part, ids)
     return builder.build(), np.array(ids, dtype=np.int64)[builder.order()] if ids else np.zeros(0, dtype=np.int64)

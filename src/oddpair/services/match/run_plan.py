@@ -5,25 +5,25 @@ a short last step lets it stand. Decisions made meanwhile are laid on top in tha
 is cleared away by the next one.
 """
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from ...core import explain, pipeline
-from ...core.clustering import Decisions, awkward_clusters
+from ...core import pipeline
+from ...core.clustering import Decisions
 from ...core.errors import Refused
 from ...core.fields import Layout
-from ...core.kinds_of_doubt import kinds_of_doubt
+from ...core.learned_match import LearnedMatch, to_bytes
 from ...core.pass_report import pass_report
 from ...core.pass_table import packed
 from ...core.plan import MatchPlan, parse_plan
+from ...core.recognition import match_repeatably, unlearnable
 from ...core.records import RecordSet
 from ...core.scope import Known
 from ...core.tidying import TidySteps
@@ -41,11 +41,14 @@ from ..transactions import SessionFactory, transaction
 from .numbers import Numbers
 from .read_records import read_records, tidy_records_of
 from .related import bring_related
+from .run_rows import awkward_rows, cluster_names, pair_lines
 
 Progress = Callable[[str, int, int], None]
 #: What is done in the last transaction, with the result.
 AtEnd = Callable[[Session, dict[str, Any]], None]
 _PAIRS_AT_ONCE = 50_000
+#: In the report of a run: the version of the register's records that it learned from.
+LEARNED_FROM = "learned_from_version"
 #: A decision that is being written waits for locks no longer than this before it is refused.
 _OVERLAP = timedelta(seconds=15)
 
@@ -89,6 +92,8 @@ class MatchInput:
     known: Known | None
     records_version: int
     position: int
+    recognises: bool
+    read_at: datetime
 
 
 def _known(session: Session, register_id: int, plan: MatchPlan, ids: Numbers) -> Known | None:
@@ -108,6 +113,7 @@ def read_match_input(
     raise Refused if it has no records."""
     # One moment for all that is read, so that records and decisions fit each other.
     session.execute(text("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ"))
+    read_at = datetime.now(UTC)
     register = register_by_slug(session, slug)
     row = plan_in_force(session, register.id)
     layout = layout_of(register)
@@ -124,7 +130,7 @@ def read_match_input(
         decisions_for(session, register.id, ids),
         [source.name for source in sources_of(session, register.id) if not source.own_duplicates],
         _known(session, register.id, plan, ids),
-        counters_of(session, register.id).records_version, journal.latest_position(session, register.id),
+        counters_of(session, register.id).records_version, journal.latest_position(session, register.id), register.recognises, read_at,
     )  # fmt: skip
 
 
@@ -139,13 +145,10 @@ def run_plan(
     progress("read records", 0, 0)
     with transaction(sessions) as session:
         given = read_match_input(session, slug, tidy=True, trial=trial, kept=kept)
-    result = pipeline.run(
-        given.records, given.plan, decisions=given.decisions, without_duplicates=given.promised, are_tidy=True, known=given.known,
-        progress=progress,
-    )  # fmt: skip
+    result, learned = _matched(given, progress)
     progress("clear away", 0, 0)
     _forget(sessions, given.register_id)
-    run_id = _store(sessions, given, result, progress)
+    run_id = _store(sessions, given, result, learned, progress)
     if given.trial:
         return _keep(sessions, run_id, at_end)
     progress("doubts", 0, 0)
@@ -169,22 +172,48 @@ def _forget(sessions: SessionFactory, register_id: int) -> None:
             matching.forget_run(session, run_id)
 
 
-def _store(sessions: SessionFactory, given: MatchInput, result: pipeline.MatchResult, progress: Progress) -> int:
+def _matched(given: MatchInput, progress: Progress) -> tuple[pipeline.MatchResult, LearnedMatch | None]:
+    """Match everything; where deliveries are to be recognised later, so that these end the same, and return what that rests on."""
+    if given.recognises and not given.trial and not unlearnable(given.plan):
+        return match_repeatably(
+            given.records, given.plan, decisions=given.decisions, without_duplicates=given.promised, progress=progress
+        )
+    result = pipeline.run(
+        given.records, given.plan, decisions=given.decisions, without_duplicates=given.promised, are_tidy=True, known=given.known,
+        progress=progress,
+    )  # fmt: skip
+    return result, None
+
+
+def _store(
+    sessions: SessionFactory,
+    given: MatchInput,
+    result: pipeline.MatchResult,
+    learned: LearnedMatch | None,
+    progress: Progress,
+) -> int:
+    report = run_report(result, given.plan_version) | {
+        LEARNED_FROM: given.records_version,
+        "learned_from_records": len(given.records),
+    }
     with transaction(sessions) as session:
         run = Run(
-            register_id=given.register_id, plan_id=given.plan_id, report=run_report(result, given.plan_version), state="storing",
+            register_id=given.register_id, plan_id=given.plan_id, report=report, state="storing",
             records_version=given.records_version, at=datetime.now(UTC), purpose="trial" if given.trial else "standing",
             title=given.trial.title if given.trial else "", yaml=given.trial.yaml if given.trial else "",
+            followed_at=given.read_at - _OVERLAP, learned=to_bytes(learned) if learned else None,
         )  # fmt: skip
         session.add(run)
         session.flush()
         for start in range(0, len(result.pairs), _PAIRS_AT_ONCE):
             progress("store results", start, len(result.pairs))
-            matching.write_pairs(session, _pair_lines(run.id, result, given.ids, slice(start, start + _PAIRS_AT_ONCE)))
+            part = result.pairs.part(slice(start, start + _PAIRS_AT_ONCE))
+            matching.write_pairs(session, pair_lines(run.id, result, given.ids, part))
         names = cluster_names(result.labels, given.ids)
         told = packed([one.outcomes for one in result.passes])
         matching.write_clusters(session, run.id, given.ids, names, told)
-        matching.write_awkward(session, _awkward(run.id, result, given.ids, names))
+        sources = len(result.records.sources)
+        matching.write_awkward(session, awkward_rows(run.id, result, given.ids, names, sources))
         return run.id
 
 
@@ -228,55 +257,6 @@ def _let_stand(
         if at_end:
             at_end(session, outcome)
     return outcome
-
-
-def _awkward(
-    run_id: int, result: pipeline.MatchResult, ids: Numbers, names: Numbers
-) -> Iterable[tuple[int, int, int, int, float, str]]:
-    """Yield the clusters that a person should look at as wholes."""
-    pairs = result.pairs
-    found = awkward_clusters(
-        pairs.left, pairs.right, pairs.scored.bits, result.labels, same_from=result.scorer.plan.limits.same,
-        sources=len(result.records.sources),
-    )  # fmt: skip
-    for one in found:
-        left, right = sorted((int(ids[one.left]), int(ids[one.right])))
-        yield run_id, int(names[one.left]), left, right, one.score, one.kind
-
-
-def cluster_names(labels: npt.NDArray[np.int32], ids: Numbers) -> Numbers:
-    """Return, per record, the smallest record id of its cluster."""
-    smallest = np.full(int(labels.max(initial=-1)) + 1, np.iinfo(np.int64).max)
-    np.minimum.at(smallest, labels, ids)
-    return smallest[labels]
-
-
-def _pair_lines(run_id: int, result: pipeline.MatchResult, ids: Numbers, rows: slice) -> bytes:
-    """Return lines with ``matching.PAIR_COLUMNS``: levels as bytes, evidence and what stands beside it in hundredths of a
-    bit as 16-bit numbers."""
-    return b"".join(
-        _lines_of_pass(run_id, one, pairs, ids)
-        for one, _, pairs in result.by_pass(result.pairs.part(rows))
-        if len(pairs)
-    )
-
-
-def _lines_of_pass(run_id: int, one: pipeline.PassResult, pairs: pipeline.PairTable, ids: Numbers) -> bytes:
-    evidence = explain.evidence_table(one.scorer, pairs)
-    kinds = kinds_of_doubt(one.plan, pairs.scored.levels, evidence.compared)
-    passed = int(pairs.passed[0])
-    bits = np.clip(np.round(evidence.rows.T * 100), -32768, 32767).astype("<i2")
-    levels = np.ascontiguousarray(pairs.scored.levels.T)
-    left, right = ids[pairs.left], ids[pairs.right]
-    columns = zip(
-        np.minimum(left, right).tolist(), np.maximum(left, right).tolist(), pairs.scored.bits.tolist(), pairs.same.tolist(),
-        kinds, pairs.scored.condition.tolist(), levels, bits, strict=True,
-    )  # fmt: skip
-    return "".join(
-        f"{run_id}\t{a}\t{b}\t{score}\t{'t' if same else 'f'}\t{'' if same else kind}\t{condition}"
-        f"\t\\\\x{level.tobytes().hex()}\t\\\\x{amount.tobytes().hex()}\t{passed}\n"
-        for a, b, score, same, kind, condition, level, amount in columns
-    ).encode()
 
 
 def run_report(result: pipeline.MatchResult, plan_version: int) -> dict[str, Any]:

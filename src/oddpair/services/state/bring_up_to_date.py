@@ -21,6 +21,7 @@ from ...store.doubts import make_doubts, mark_changed_decisions, remake_changed
 from ...store.locks import close_desk
 from ...store.registers import standing_run
 from ...store.tables import Register
+from .. import work
 from .copy_text import copy_line, word_vector
 from .golden_values import refresh
 from .layouts import layout_of
@@ -31,6 +32,8 @@ from .search import words_of_record, written_in_many_ways
 from .tidy_steps_in_force import tidy_steps_of
 
 Progress = Callable[[str, int, int], None]
+#: The kind of work that matches and merges what changed.
+RECOGNISE = "recognise"
 _AT_ONCE = 20_000
 _TASKS_UNDER_WAY = 3
 
@@ -92,6 +95,8 @@ def bring_up_to_date(session: Session, register: Register, act: Act, progress: P
     note_results(session, register, act.sources or settling.sources_of_touched(session), act.delivery_id)
     mark_changed_decisions(session)
     _doubts(session, register, anew=bool(outcome.withdrawn or outcome.returned or act.came_back))
+    if register.recognises:
+        work.follow_up(session, register.slug, RECOGNISE, "Recognise what came in", {"register": register.slug})
     session.expire_all()
     return outcome
 

@@ -9,7 +9,7 @@ would lock every row it looks up (docs/decisions/0007).
 from .base import Base
 from .bench import BenchSample, BenchSamplePair
 from .counterparts import CounterpartCandidate, CounterpartList, CounterpartRow, CounterpartVerdict
-from .deliveries import Delivery, DeliveryRecord, RecordVersion, RecordWords, RejectedRow, SourceRecord
+from .deliveries import Delivery, DeliveryOutcome, DeliveryRecord, RecordVersion, RecordWords, RejectedRow, SourceRecord
 from .desk import Decision, Doubt, GroupDecision, GroupMember, Lease, SecondLook
 from .findings import Finding, FindingPlanRow, FindingVerdict
 from .golden import GoldenMember, GoldenRecord, GoldenVersion, GoldenWords, Pin, Saved
@@ -32,6 +32,7 @@ __all__ = [
     "Counters",
     "Decision",
     "Delivery",
+    "DeliveryOutcome",
     "DeliveryRecord",
     "Doubt",
     "Finding",

@@ -13,7 +13,8 @@ from .base import NOW, Base
 class Delivery(Base):
     """One load from a source: the kept file, what was detected, the mapping used, and counts that add up.
 
-    ``status`` is draft, loaded, discarded or taken back; ``changed_at`` says since when.
+    ``status`` is draft, loaded, discarded or taken back; ``changed_at`` says since when. ``outcomes`` counts what came of its records:
+    none where nobody recognises them, empty until they are.
     """
 
     __tablename__ = "deliveries"
@@ -29,6 +30,7 @@ class Delivery(Base):
     gone: Mapped[str] = mapped_column(String(10), server_default="keep")
     status: Mapped[str] = mapped_column(String(20), server_default="draft")
     counts: Mapped[dict[str, Any] | None]
+    outcomes: Mapped[dict[str, Any] | None]
     created_at: Mapped[datetime] = mapped_column(server_default=NOW)
     loaded_at: Mapped[datetime | None]
     changed_at: Mapped[datetime | None]
@@ -52,11 +54,15 @@ class SourceRecord(Base):
     """The latest version of a record as its source delivered it, with mapped fields and tidy values beside.
 
     ``state`` is current; ended (its source no longer delivers it); or withdrawn (every delivery that brought it was
-    taken back), in which case it counts nowhere.
+    taken back), in which case it counts nowhere. ``changed_version`` is the version of the register's records (see ``Counters``) in
+    which it became what it is.
     """
 
     __tablename__ = "source_records"
-    __table_args__ = (Index(None, "source_id", "source_key", unique=True),)
+    __table_args__ = (
+        Index(None, "source_id", "source_key", unique=True),
+        Index("ix_source_records_changed", "register_id", "changed_version"),
+    )
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)
     register_id: Mapped[int] = mapped_column(index=True)
     source_id: Mapped[int]
@@ -68,6 +74,7 @@ class SourceRecord(Base):
     content_hash: Mapped[str] = mapped_column(String(40))
     state: Mapped[str] = mapped_column(String(10), server_default="current")
     version_id: Mapped[int | None] = mapped_column(BigInteger)
+    changed_version: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
 
 
 class RecordVersion(Base):
@@ -93,6 +100,22 @@ class DeliveryRecord(Base):
     delivery_id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
     record_id: Mapped[int] = mapped_column(BigInteger, primary_key=True, index=True, autoincrement=False)
     version_id: Mapped[int | None] = mapped_column(BigInteger)
+
+
+class DeliveryOutcome(Base):
+    """What came of a record of a delivery once it was recognised.
+
+    ``outcome`` is unchanged or updated (in the ``fields`` named) where it was in a golden record before; recognised (as one that was
+    there), added (as a new one), or doubtful (new, and a person is asked); or ended. ``golden_id`` is where it went.
+    """
+
+    __tablename__ = "delivery_outcomes"
+    __table_args__ = (Index("ix_delivery_outcomes_outcome", "delivery_id", "outcome", "record_id"),)
+    delivery_id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    record_id: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+    outcome: Mapped[str] = mapped_column(String(12))
+    golden_id: Mapped[int | None] = mapped_column(BigInteger)
+    fields: Mapped[list[str]] = mapped_column(ARRAY(Text), server_default=text("'{}'"))
 
 
 class RecordWords(Base):

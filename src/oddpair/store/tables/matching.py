@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, ForeignKey, Identity, Index, SmallInteger, String, text
+from sqlalchemy import BigInteger, ForeignKey, Identity, Index, LargeBinary, SmallInteger, String, text
 from sqlalchemy.dialects.postgresql import REAL
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -15,7 +15,8 @@ class Run(Base):
 
     ``purpose`` is standing (golden records and doubts follow it) or trial (it only shows). ``state`` is storing (its results are being
     written and nobody sees them), standing, kept (a trial), or past. ``records_version`` says which state of the register's records
-    it looked at; ``yaml`` is the plan of a trial that was not the one in force.
+    it looked at, and ``followed_at`` up to when it followed decisions; ``yaml`` is the plan of a trial that was not the one in force.
+    ``learned`` is what recognition rests on (see ``core.learned_match``), where the run kept it.
     """
 
     __tablename__ = "runs"
@@ -32,6 +33,8 @@ class Run(Base):
     state: Mapped[str] = mapped_column(String(10), server_default="past")
     records_version: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
     at: Mapped[datetime] = mapped_column(server_default=NOW)
+    followed_at: Mapped[datetime] = mapped_column(server_default=NOW)
+    learned: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
 
 
 class RunPair(Base):

@@ -14,7 +14,7 @@ class Register(Base):
     """A register: its kind, the prefix of its golden keys, its survivorship rules, and what its layout has beyond the usual.
 
     ``form`` says how golden values are written: "as delivered", or "standard"; ``value_field`` by which field doubts are worth more or
-    less to decide ("" for none).
+    less to decide ("" for none). ``recognises`` says whether what is delivered is matched and merged as it comes in.
 
     ``version`` rises with every change of rules, layout, quality rules or sources, so that a stale one is refused.
     """
@@ -28,6 +28,7 @@ class Register(Base):
     rules: Mapped[dict[str, Any]]
     form: Mapped[str] = mapped_column(String(20), server_default="as delivered")
     value_field: Mapped[str] = mapped_column(server_default="")
+    recognises: Mapped[bool] = mapped_column(Boolean, server_default=text("false"))
     layout: Mapped[list[dict[str, str]] | None]
     quality: Mapped[list[dict[str, str]] | None]
     next_number: Mapped[int] = mapped_column(BigInteger, server_default=text("1"))

@@ -4,6 +4,7 @@ import { Button, Page, Pane } from "../../ui";
 import { DeliveryTable } from "./DeliveryTable";
 import { DropZone } from "./DropZone";
 import { LayoutDialog } from "./LayoutDialog";
+import { RecognitionPart } from "./RecognitionPart";
 import { SourceList } from "./SourceList";
 
 export function BringInPage() {
@@ -19,6 +20,7 @@ export function BringInPage() {
         <Pane label="Drop files, sources" className="space-y-5 border-r border-line p-4">
           <DropZone slug={slug} />
           <SourceList slug={slug} />
+          <RecognitionPart slug={slug} />
         </Pane>
         <Pane label="Deliveries" className="p-4 pt-0">
           <DeliveryTable slug={slug} />

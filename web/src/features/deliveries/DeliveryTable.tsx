@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { count, moment } from "../../domain/format";
 import { Button, CELL, Empty, Faces, HEAD, notify } from "../../ui";
+import { OutcomeCounts } from "./OutcomeCounts";
 import { type Delivery, useDeliveries, useTakeBack } from "./queries";
 import { TakeBackDialog } from "./TakeBackDialog";
 
@@ -54,6 +55,7 @@ function FileCell({ home, delivery }: { home: string; delivery: Delivery }) {
         {delivery.format}
         {delivery.delivers === "changes" && ", changes only"}
       </span>
+      {delivery.status === "loaded" && delivery.outcomes && <OutcomeCounts home={home} counts={delivery.outcomes} />}
     </td>
   );
 }

@@ -3,7 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
 import { layout, register } from "../../tests/examples";
 import { serve, show } from "../../tests/render";
-import { BringInPage, MappingPage, RejectedPage } from "./index";
+import { BringInPage, MappingPage, OutcomesPage, RejectedPage } from "./index";
 
 const BASE = "/api/registers/customers";
 const delivery = {
@@ -17,6 +17,7 @@ const delivery = {
   gone: "keep",
   status: "draft",
   counts: null,
+  outcomes: null as Record<string, number> | null,
   created_at: "2026-11-01T10:00:00Z",
   loaded_at: null,
 };
@@ -59,6 +60,7 @@ describe("bringing in", () => {
     const asked = serve({
       [`GET ${BASE}/deliveries`]: [delivery, loaded],
       "GET /api/registers": [register],
+      [`GET ${BASE}/recognition`]: { on: false, hindrance: "", changed: 0, learned_from: 0, learned_at: null },
       [`GET ${BASE}/sources`]: [
         { name: "ledger", trust_rank: 1, own_duplicates: false, query: { address: "host=db", sql: "SELECT 1" } },
         { name: "till", trust_rank: 2, own_duplicates: true, query: null },
@@ -345,5 +347,65 @@ describe("rows set aside", () => {
     await userEvent.click(screen.getByRole("button", { name: "Bring this row in" }));
     await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
     expect(asked.find(({ path }) => path.endsWith("/mend"))?.body).toEqual({ cells: { No: "7", Firm: "Skua" } });
+  });
+});
+
+describe("recognition", () => {
+  const recognition = { on: true, hindrance: "", changed: 12, learned_from: 1205, learned_at: "2026-11-01T10:00:00Z" };
+
+  it("tells what becomes of a delivery, and is switched by hand", async () => {
+    const asked = serve({
+      [`GET ${BASE}/deliveries`]: [
+        { ...loaded, outcomes: { added: 31, recognised: 240, doubtful: 12 } },
+        { ...loaded, id: 3, outcomes: {} },
+      ],
+      "GET /api/registers": [register],
+      [`GET ${BASE}/sources`]: [],
+      [`GET ${BASE}/recognition`]: recognition,
+      [`PUT ${BASE}/recognition`]: { ...recognition, on: false },
+    });
+    show(<BringInPage />, { path: "/r/customers/bring-in", pattern: "/r/:slug/bring-in" });
+    expect((await screen.findByText(/By what was learned from/)).textContent).toContain("12 changed since");
+    const counts = screen.getAllByRole("link", { name: /recognised|added|doubtful/ });
+    expect(counts.map((link) => link.textContent)).toEqual(["recognised 240", "added 31", "doubtful 12"]);
+    expect(counts[2]?.getAttribute("href")).toBe("/r/customers/bring-in/4/outcomes?outcome=doubtful");
+    expect(screen.getByText("to be recognised")).toBeTruthy();
+    await userEvent.click(screen.getByLabelText("Recognise records as they come in"));
+    await waitFor(() =>
+      expect(asked).toContainEqual(
+        expect.objectContaining({ method: "PUT", path: `${BASE}/recognition`, body: { on: false } }),
+      ),
+    );
+    expect(await screen.findByText(/waits until a person/)).toBeTruthy();
+  });
+
+  it("opens every count: the records, what changed in them, where they went", async () => {
+    const row = {
+      id: 9,
+      source_key: "w9",
+      fields: { name: "Tern Boatyard" },
+      golden_key: "CU-00012",
+      changed: ["phone"],
+    };
+    serve({
+      [`GET ${BASE}/layout`]: layout,
+      [`GET ${BASE}/deliveries/4/outcomes`]: {
+        source: "webshop",
+        file_name: "webshop.csv",
+        counts: { unchanged: 14, updated: 1 },
+        fields: { phone: 1 },
+      },
+      [`GET ${BASE}/deliveries/4/outcomes/updated`]: [row],
+      [`GET ${BASE}/deliveries/4/outcomes/unchanged`]: [],
+    });
+    show(<OutcomesPage />, {
+      path: "/r/customers/bring-in/4/outcomes?outcome=updated",
+      pattern: "/r/:slug/bring-in/:deliveryId/outcomes",
+    });
+    expect(await screen.findByText("Tern Boatyard")).toBeTruthy();
+    expect(screen.getByRole("link", { name: "CU-00012" }).getAttribute("href")).toBe("/r/customers/golden/CU-00012");
+    expect(screen.getByText(/changed: phone in 1/)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: /^unchanged/ }));
+    expect(await screen.findByText("No record came out like this.")).toBeTruthy();
   });
 });
