@@ -354,6 +354,7 @@ describe("recognition", () => {
   const recognition = { on: true, hindrance: "", changed: 12, learned_from: 1205, learned_at: "2026-11-01T10:00:00Z" };
 
   it("tells what becomes of a delivery, and is switched by hand", async () => {
+    let on = true;
     const asked = serve({
       [`GET ${BASE}/deliveries`]: [
         { ...loaded, outcomes: { added: 31, recognised: 240, doubtful: 12 } },
@@ -361,8 +362,11 @@ describe("recognition", () => {
       ],
       "GET /api/registers": [register],
       [`GET ${BASE}/sources`]: [],
-      [`GET ${BASE}/recognition`]: recognition,
-      [`PUT ${BASE}/recognition`]: { ...recognition, on: false },
+      [`GET ${BASE}/recognition`]: () => ({ ...recognition, on }),
+      [`PUT ${BASE}/recognition`]: () => {
+        on = false;
+        return { ...recognition, on };
+      },
     });
     show(<BringInPage />, { path: "/r/customers/bring-in", pattern: "/r/:slug/bring-in" });
     expect((await screen.findByText(/By what was learned from/)).textContent).toContain("12 changed since");
