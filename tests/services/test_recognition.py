@@ -2,9 +2,12 @@
 
 import csv
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from sqlalchemy import select, text
 
 from oddpair.core import pipeline
@@ -14,6 +17,7 @@ from oddpair.core.plan.text import default_plan_text
 from oddpair.demo import DemoFile
 from oddpair.services.bring_in import take_back
 from oddpair.services.golden import merge
+from oddpair.services.golden.newcomers import left_out
 from oddpair.services.match import plans, read_records, run_plan
 from oddpair.services.match.run_rows import cluster_names
 from oddpair.services.registers import registers
@@ -25,8 +29,9 @@ from oddpair.services.tidy import corrections, quality
 from oddpair.store import outcomes
 from oddpair.store.database import SessionFactory
 from oddpair.store.decisions import decisions_in_force
+from oddpair.store.golden import IN_FORCE
 from oddpair.store.registers import register_by_slug, standing_run
-from oddpair.store.tables import Delivery, Job, RunPair, SourceRecord
+from oddpair.store.tables import Delivery, GoldenRecord, Job, RunPair, Source, SourceRecord
 
 from . import desk as review
 from .conftest import bring, nothing
@@ -217,3 +222,90 @@ def test_another_plan_or_promise_and_what_cannot_be_learned_match_everything(
     bring(sessions, register, demo_files[2].path, deliveries)
     assert "several passes" in recognised(sessions, register)["matched_all"]
     assert counts_of(sessions)["recognised"] > 0
+
+
+def test_a_source_may_only_recognise_or_only_link_or_not_bring_what_is_there(
+    register: str, sessions: SessionFactory, demo_files: list[DemoFile], deliveries: Path
+) -> None:
+    by_source = {file.source: file for file in demo_files}
+    for name in ("webshop", "ledger"):
+        bring(sessions, register, by_source[name].path, deliveries)
+    recognised(sessions, register)
+    with sessions.begin() as session:
+        own = register_by_slug(session, register)
+        session.add_all(
+            Source(register_id=own.id, name=name, trust_rank=rank)
+            for rank, name in enumerate(("till", "callsheet", "northhouse"), start=3)
+        )
+        session.flush()
+        may: dict[str, Any] = {
+            "till": {"creates": "never"},
+            "callsheet": {"creates": "unless known"},
+            "northhouse": {"supplies": False},
+        }
+        for source, what in may.items():
+            registers.change_source(session, register, source, actor="ann", **what)
+    before = golden_rows(sessions)
+    bring(sessions, register, by_source["till"].path, deliveries)
+    recognised(sessions, register)
+    counts = counts_of(sessions)
+    assert set(counts) == {"recognised", "refused"}
+    assert set(golden_rows(sessions)) == set(before)
+    assert_as_one_match(sessions, register)
+    bring(sessions, register, by_source["callsheet"].path, deliveries)
+    recognised(sessions, register)
+    counts = counts_of(sessions)
+    assert counts["refused"] > 0
+    assert "recognised" not in counts
+    assert_as_one_match(sessions, register)
+    with sessions() as session:
+        # What was refused is told with where it is already.
+        latest = session.scalars(select(Delivery.id).order_by(Delivery.id.desc())).first()
+        refused = outcomes.records_of_outcome(session, latest or 0, "refused", 0, 100)
+        assert any(told.golden_id for told, _ in refused)
+    before = golden_rows(sessions)
+    bring(sessions, register, by_source["northhouse"].path, deliveries)
+    recognised(sessions, register)
+    counts = counts_of(sessions)
+    assert counts["recognised"] > 10
+    after = golden_rows(sessions)
+    joined = {key: after[key][1] - members for key, (_, members) in before.items() if key in after}
+    by_it_alone = [key for key, more in joined.items() if more and {source for source, _ in more} == {"northhouse"}]
+    assert len(by_it_alone) > 5
+    # Joined, but not changed.
+    assert all(after[key][0] == before[key][0] for key in by_it_alone)
+    assert_as_one_match(sessions, register)
+
+
+def golden_rows(sessions: SessionFactory) -> dict[str, tuple[dict[str, str], frozenset[tuple[str, int]]]]:
+    """Return the values of golden records in force, and (source, record) of their members."""
+    with sessions() as session:
+        members: dict[int, set[tuple[str, int]]] = {}
+        query = "SELECT m.golden_id, o.name, s.id FROM golden_members m JOIN source_records s ON s.id = m.record_id"
+        for golden, source, record in session.execute(text(f"{query} JOIN sources o ON o.id = s.source_id")):
+            members.setdefault(golden, set()).add((source, record))
+        rows = session.scalars(select(GoldenRecord).where(IN_FORCE))
+        return {row.key: (dict(row.values), frozenset(members[row.id])) for row in rows}
+
+
+newcomers = st.lists(
+    st.tuples(st.integers(0, 3), st.sampled_from(["held", "free", "never", "unless known"])), max_size=14
+)
+
+
+@given(newcomers)
+def test_who_is_left_out_of_a_merge_hangs_on_whom_it_would_join(rows: list[tuple[int, str]]) -> None:
+    clusters = np.array([cluster for cluster, _ in rows], dtype=np.int64)
+    flags = {
+        word: np.array([own == word for _, own in rows], dtype=np.bool_) for word in ("held", "never", "unless known")
+    }
+    left = left_out(clusters, flags["held"], flags["never"], flags["unless known"])
+    for place, (cluster, word) in enumerate(rows):
+        company = [own for other, (at, own) in enumerate(rows) if at == cluster and other != place]
+        earlier = [own for at, own in rows[:place] if at == cluster]
+        if word in ("held", "free"):
+            assert not left[place]
+        elif word == "never":
+            assert left[place] == (not set(company) & {"held", "free", "unless known"})
+        else:
+            assert left[place] == bool(set(company) & {"held", "free"} or "unless known" in earlier)

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import asdict
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
@@ -113,12 +113,19 @@ class SourceQueryOut(BaseModel):
     sql: str
 
 
+#: Whether golden records are made of what a source alone knows, and of what is there already.
+Creates = Literal["always", "never", "unless known"]
+
+
 class SourceOut(BaseModel):
-    """A source; rank 1 is trusted most. It has a query where it is asked rather than delivers files."""
+    """A source; rank 1 is trusted most. It has a query where it is asked rather than delivers files. ``creates`` says whether golden
+    records are made of its records, ``supplies`` whether its values may change them."""
 
     name: str
     trust_rank: int
     own_duplicates: bool
+    creates: Creates
+    supplies: bool
     query: SourceQueryOut | None
 
 
@@ -127,6 +134,8 @@ class SourceChange(BaseModel):
 
     trust_rank: Annotated[int, Field(ge=1, le=1000)] | None = None
     own_duplicates: bool | None = None
+    creates: Creates | None = None
+    supplies: bool | None = None
     seen_version: Annotated[int, Field(ge=1, le=2**31 - 1)]
 
 
@@ -204,6 +213,6 @@ def change_source(session: Transaction, slug: Slug, name: Text, body: SourceChan
     """Change a source's trust rank or its promise to have no duplicates of its own; golden records follow."""
     changed = service.change_source(
         session, slug, name, actor=actor, trust_rank=body.trust_rank, own_duplicates=body.own_duplicates,
-        seen_version=body.seen_version,
+        creates=body.creates, supplies=body.supplies, seen_version=body.seen_version,
     )  # fmt: skip
     return _sources(changed)

@@ -12,7 +12,7 @@ from .dependencies import Actor, Slug, SmallId, Transaction
 from .jobs import JobOut, job_out
 
 router = APIRouter(tags=["standing"], prefix="/registers/{slug}")
-OutcomeWord = Literal["unchanged", "updated", "recognised", "added", "doubtful", "ended"]
+OutcomeWord = Literal["unchanged", "updated", "recognised", "added", "doubtful", "refused", "ended"]
 
 
 class RecognitionIn(BaseModel):

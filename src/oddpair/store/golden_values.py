@@ -126,9 +126,9 @@ def write_values(session: Session) -> int:
     return int(changed.scalar_one())
 
 
-def sources_as_judged(session: Session, register_id: int) -> Mapping[int, tuple[str, int]]:
-    """Return source id → (name, trust rank)."""
+def sources_as_judged(session: Session, register_id: int) -> Mapping[int, tuple[str, int, bool]]:
+    """Return source id → (name, trust rank, whether its values may change golden records)."""
     rows = session.execute(
-        text("SELECT id, name, trust_rank FROM sources WHERE register_id = :id"), {"id": register_id}
+        text("SELECT id, name, trust_rank, supplies FROM sources WHERE register_id = :id"), {"id": register_id}
     )
-    return {row[0]: (row[1], row[2]) for row in rows}
+    return {row[0]: (row[1], row[2], row[3]) for row in rows}

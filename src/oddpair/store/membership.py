@@ -133,6 +133,19 @@ def present_of_run(session: Session, run_id: int) -> Numbers:
     return records
 
 
+def newcomers_of(session: Session, register_id: int) -> tuple[Numbers, npt.NDArray[np.str_]]:
+    """Return (records without a golden record, what their sources may create) of sources that may not always create one."""
+    rows = session.execute(
+        text("""
+            SELECT s.id, o.creates FROM sources o JOIN source_records s ON s.source_id = o.id AND s.state <> 'withdrawn'
+            WHERE o.register_id = :register_id AND o.creates <> 'always'
+            AND NOT EXISTS (SELECT FROM golden_members m WHERE m.record_id = s.id) ORDER BY 1
+        """),
+        {"register_id": register_id},
+    ).all()
+    return np.array([row[0] for row in rows], dtype=np.int64), np.array([row[1] for row in rows], dtype=np.str_)
+
+
 class Around(NamedTuple):
     """Records that belong together, ascending with the cluster of each, and those in golden records, with the golden record of each."""
 

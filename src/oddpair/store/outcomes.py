@@ -9,6 +9,8 @@ from .tables import Delivery, DeliveryOutcome, Source, SourceRecord
 
 #: What came of a record, until it is known where it went.
 NEW = "new"
+#: Records that refer to something that is not there; they count under their outcome as well.
+WITHOUT_PARENT = "without a parent"
 
 
 def deliveries_to_recognise(session: Session, register_id: int) -> list[Delivery]:
@@ -43,20 +45,19 @@ _BEGIN = """
 #: New records are told apart by all at once: joining one by one, the server would look through all doubts for each.
 _END = """
     WITH fresh AS MATERIALIZED (
-        SELECT o.delivery_id, o.record_id, m.golden_id, c.cluster FROM delivery_outcomes o
+        SELECT o.delivery_id, o.record_id, m.golden_id, c.cluster, d.loaded_at FROM delivery_outcomes o
+        JOIN deliveries d ON d.id = o.delivery_id
         JOIN golden_members m ON m.record_id = o.record_id
         LEFT JOIN run_clusters c ON c.run_id = :run_id AND c.record_id = o.record_id
         WHERE o.delivery_id = ANY(:deliveries) AND o.outcome = 'new'
     ),
-    sizes AS (SELECT delivery_id, golden_id, count(*) AS fresh FROM fresh GROUP BY 1, 2),
     in_doubt AS MATERIALIZED (
         SELECT d.one AS cluster FROM doubts d WHERE d.run_id = :run_id AND d.what = 'pair' AND d.state <> 'decided'
         UNION SELECT d.other FROM doubts d WHERE d.run_id = :run_id AND d.what = 'pair' AND d.state <> 'decided'
     )
     UPDATE delivery_outcomes o SET golden_id = f.golden_id, outcome = CASE
-        WHEN g.size > s.fresh THEN 'recognised' WHEN i.cluster IS NOT NULL THEN 'doubtful' ELSE 'added' END
+        WHEN g.created_at < f.loaded_at THEN 'recognised' WHEN i.cluster IS NOT NULL THEN 'doubtful' ELSE 'added' END
     FROM fresh f
-    JOIN sizes s ON s.delivery_id = f.delivery_id AND s.golden_id = f.golden_id
     JOIN golden_records g ON g.id = f.golden_id
     LEFT JOIN in_doubt i ON i.cluster = f.cluster
     WHERE o.delivery_id = f.delivery_id AND o.record_id = f.record_id
@@ -69,10 +70,23 @@ def begin_outcomes(session: Session, delivery_id: int) -> None:
     session.execute(text(_BEGIN), {"delivery_id": delivery_id})
 
 
+#: What is still new after a merge belongs to no golden record, since its source may not create one; told is where it is known already.
+_REFUSED = """
+    UPDATE delivery_outcomes o SET outcome = 'refused', golden_id = (
+        SELECT m.golden_id FROM run_clusters c JOIN run_clusters k ON k.run_id = c.run_id AND k.cluster = c.cluster
+        JOIN golden_members m ON m.record_id = k.record_id
+        WHERE c.run_id = :run_id AND c.record_id = o.record_id ORDER BY m.golden_id LIMIT 1
+    )
+    FROM source_records s JOIN sources u ON u.id = s.source_id AND u.creates <> 'always'
+    WHERE o.delivery_id = ANY(:deliveries) AND o.outcome = 'new' AND s.id = o.record_id
+"""
+
+
 def end_outcomes(session: Session, deliveries: Sequence[int], run_id: int) -> None:
     """Write down where the new records of deliveries went."""
     session.execute(text("ANALYZE delivery_outcomes"))
-    session.execute(text(_END), {"deliveries": list(deliveries), "run_id": run_id})
+    for query in (_END, _REFUSED):
+        session.execute(text(query), {"deliveries": list(deliveries), "run_id": run_id})
 
 
 def count_outcomes(session: Session, delivery_id: int) -> dict[str, int]:
@@ -81,6 +95,15 @@ def count_outcomes(session: Session, delivery_id: int) -> dict[str, int]:
         "SELECT outcome, count(*) FROM delivery_outcomes WHERE delivery_id = :delivery_id GROUP BY 1 ORDER BY 1"
     )
     return {row[0]: int(row[1]) for row in session.execute(query, {"delivery_id": delivery_id})}
+
+
+def without_parent(session: Session, delivery_id: int) -> int:
+    """Return how many records of a delivery refer to something that is not there."""
+    query = text("""
+        SELECT count(DISTINCT o.record_id) FROM delivery_outcomes o
+        JOIN record_references f ON f.record_id = o.record_id AND f.target_id IS NULL WHERE o.delivery_id = :delivery_id
+    """)
+    return int(session.execute(query, {"delivery_id": delivery_id}).scalar_one())
 
 
 def records_of_outcome(

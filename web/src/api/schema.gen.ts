@@ -6953,23 +6953,35 @@ export interface components {
          * @description What to change of a source.
          */
         SourceChange: {
+            /** Creates */
+            creates?: ("always" | "never" | "unless known") | null;
             /** Own Duplicates */
             own_duplicates?: boolean | null;
             /** Seen Version */
             seen_version: number;
+            /** Supplies */
+            supplies?: boolean | null;
             /** Trust Rank */
             trust_rank?: number | null;
         };
         /**
          * SourceOut
-         * @description A source; rank 1 is trusted most. It has a query where it is asked rather than delivers files.
+         * @description A source; rank 1 is trusted most. It has a query where it is asked rather than delivers files. ``creates`` says whether golden
+         *     records are made of its records, ``supplies`` whether its values may change them.
          */
         SourceOut: {
+            /**
+             * Creates
+             * @enum {string}
+             */
+            creates: "always" | "never" | "unless known";
             /** Name */
             name: string;
             /** Own Duplicates */
             own_duplicates: boolean;
             query: components["schemas"]["SourceQueryOut"] | null;
+            /** Supplies */
+            supplies: boolean;
             /** Trust Rank */
             trust_rank: number;
         };
@@ -10111,7 +10123,7 @@ export interface operations {
                 /** @description Short name of the register */
                 slug: string;
                 delivery_id: number;
-                outcome: "unchanged" | "updated" | "recognised" | "added" | "doubtful" | "ended";
+                outcome: "unchanged" | "updated" | "recognised" | "added" | "doubtful" | "refused" | "ended";
             };
             cookie?: never;
         };

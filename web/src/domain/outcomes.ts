@@ -5,12 +5,16 @@ export const OUTCOMES = {
   recognised: "new in its source, and found to be one that is there",
   added: "new: a golden record was made of it",
   doubtful: "new, and a person is asked whether it is one that is there",
+  refused: "its source may not bring it: it is not there, or there already",
   ended: "no longer delivered by its source",
 } as const;
 
 export type Outcome = keyof typeof OUTCOMES;
 
 export const isOutcome = (word: string): word is Outcome => word in OUTCOMES;
+
+/** Records that refer to something that is not there, beside their outcome. */
+export const WITHOUT_PARENT = "without a parent";
 
 /** The outcomes that came up, in their order, with their counts. */
 export function outcomesOf(counts: Readonly<Record<string, number>>): [Outcome, number][] {

@@ -16,9 +16,10 @@ from ...core.golden_keys import Changes, plan_changes
 from ...store import journal
 from ...store.decisions import decided_among, decisions_in_force, sides_among
 from ...store.matching import pairs_among
-from ...store.membership import belonging_together, cluster_arrays, membership, present_of_run
+from ...store.membership import belonging_together, cluster_arrays, membership, newcomers_of, present_of_run
 from ...store.registers import standing_run
 from ...store.tables import Register
+from .newcomers import NEVER, UNLESS_KNOWN, left_out
 
 Numbers = npt.NDArray[np.int64]
 
@@ -83,7 +84,22 @@ def plan_merge(session: Session, register: Register, among: Numbers | None = Non
     different = [(item.left_id, item.right_id) for item in decided if item.verdict == "different"]
     contradicting = _join_decided(clusters, same, different)
     torn = _recut(session, run.id, clusters, same, different)
+    clusters = _without_refused(session, register.id, clusters, golden)
     return MergePlan(run.id, _changes(clusters, golden), contradicting, torn, seen)
+
+
+def _without_refused(session: Session, register_id: int, clusters: _Sorted, golden: _Sorted) -> _Sorted:
+    """Return the clusters without the records that may not join them, or make golden records."""
+    records, creates = newcomers_of(session, register_id)
+    places = clusters.place(records)
+    if not (places >= 0).any():
+        return clusters
+    flags = np.zeros((2, len(clusters.records)), dtype=np.bool_)
+    for row, word in enumerate((NEVER, UNLESS_KNOWN)):
+        flags[row, places[(places >= 0) & (creates == word)]] = True
+    held = golden.of(clusters.records) >= 0
+    stays = ~left_out(clusters.owners, held, *(flags & ~held))
+    return _Sorted(clusters.records[stays], clusters.owners[stays])
 
 
 def _members_of(clusters: _Sorted, chosen: Numbers) -> npt.NDArray[np.intp]:

@@ -189,9 +189,12 @@ def change_source(
     actor: str,
     trust_rank: int | None = None,
     own_duplicates: bool | None = None,
+    creates: str | None = None,
+    supplies: bool | None = None,
     seen_version: int | None = None,
 ) -> Sequence[Source]:
-    """Change a source's trust rank (the others move) or its promise; return all sources, most trusted first."""
+    """Change a source's trust rank (the others move), its promise, or what it may do to golden records; return all sources, most trusted
+    first."""
     register = lock_settings(session, store.register_by_slug(session, slug).id)
     check_version(register, seen_version)
     source = store.source_by_name(session, register.id, name)
@@ -210,6 +213,9 @@ def change_source(
             f"Changed what {name} promises",
         )
         source.own_duplicates = own_duplicates
+    for name_of, value in (("creates", creates), ("supplies", supplies)):
+        if value is not None and value != getattr(source, name_of):
+            _change_what_it_may(session, register, source, name_of, value, actor)
     if trust_rank is not None:
         before = {item.name: item.trust_rank for item in store.sources_of(session, register.id)}
         others = [item for item in store.sources_of(session, register.id) if item.id != source.id]
@@ -223,6 +229,20 @@ def change_source(
             work.follow_up(session, slug, "golden", "Golden values by trust in sources", {"register": slug})
     session.flush()
     return store.sources_of(session, register.id)
+
+
+def _change_what_it_may(
+    session: Session, register: Register, source: Source, what: str, value: str | bool, actor: str
+) -> None:
+    """Change whether a source may create golden records or change their values."""
+    before = getattr(source, what)
+    setattr(source, what, value)
+    register.version += 1
+    change = {"source": source.id, what: value}
+    _note(session, register, "source", actor, {what: before}, change, f"Changed what {source.name} may do")
+    if what == "supplies":
+        title = "Golden values by what sources may change"
+        work.follow_up(session, register.slug, "golden", title, {"register": register.slug})
 
 
 def change_layout(

@@ -16,8 +16,6 @@ from ...store.registers import register_by_slug, sources_of, standing_run
 from ...store.tables import Source
 from .recognise import why_not
 
-OUTCOMES = ("unchanged", "updated", "recognised", "added", "doubtful", "ended")
-
 
 @dataclass(frozen=True, slots=True)
 class Recognition:
@@ -75,12 +73,8 @@ def outcomes_of(session: Session, slug: str, delivery_id: int) -> DeliveryOutcom
     source = session.get_one(Source, delivery.source_id)
     if source not in sources_of(session, register_by_slug(session, slug).id) or not delivery.outcomes:
         raise NotFound("recognised delivery", delivery_id)
-    return DeliveryOutcomes(
-        source.name,
-        delivery.file_name,
-        store.count_outcomes(session, delivery_id),
-        store.changed_fields(session, delivery_id),
-    )
+    counts = {name: number for name, number in delivery.outcomes.items() if isinstance(number, int)}
+    return DeliveryOutcomes(source.name, delivery.file_name, counts, store.changed_fields(session, delivery_id))
 
 
 def records_of(

@@ -196,5 +196,9 @@ def _tell(session: Session, slug: str) -> list[int]:
     if run and ids:
         outcomes.end_outcomes(session, ids, run.id)
     for delivery in told:
-        delivery.outcomes = outcomes.count_outcomes(session, delivery.id) | {"at": datetime.now(UTC).isoformat()}
+        without = outcomes.without_parent(session, delivery.id)
+        delivery.outcomes = {
+            **outcomes.count_outcomes(session, delivery.id), **({outcomes.WITHOUT_PARENT: without} if without else {}),
+            "at": datetime.now(UTC).isoformat(),
+        }  # fmt: skip
     return ids

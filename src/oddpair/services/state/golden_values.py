@@ -73,7 +73,8 @@ def explain_golden(
     register: Register, members: Sequence[int], records: Records, pins: Sequence[Pin], tidy_steps: TidySteps
 ) -> Explained:
     """Return the values of a golden record and all that is to be said of them."""
-    members = [members[place] for place in with_a_say([records[member][0].state for member in members])]
+    judged = [(record.state, source.supplies) for record, source in (records[member] for member in members)]
+    members = [members[place] for place in with_a_say(judged)]
     layout = layout_of(register)
     rules = rules_from(layout, register.rules)
     values: dict[str, str] = {}

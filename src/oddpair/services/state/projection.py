@@ -30,8 +30,8 @@ class Projector:
     layout: Layout
     rules: Rules
     tidy_steps: TidySteps = NOTHING
-    #: Source id → (name, trust rank).
-    sources: Mapping[int, tuple[str, int]] = field(default_factory=dict)
+    #: Source id → (name, trust rank, whether its values may change golden records).
+    sources: Mapping[int, tuple[str, int, bool]] = field(default_factory=dict)
     #: Golden id → (field, value).
     pins: Mapping[int, Pinned] = field(default_factory=dict)
     form: str = AS_DELIVERED
@@ -44,12 +44,13 @@ class _Member(NamedTuple):
     number: int | None
     state: str
     source_id: int
+    supplies: bool
     contributor: Contributor
 
 
 def _member(projector: Projector, place: int, line: bytes) -> _Member:
     golden, key, number, source_id, source_key, state, fields, tidy = line.split(b"\x01")
-    name, rank = projector.sources[int(source_id)]
+    name, rank, supplies = projector.sources[int(source_id)]
     delivered = orjson.loads(fields)
     understood = orjson.loads(tidy) if tidy else {}
     if projector.tidy_steps.steps:
@@ -57,14 +58,22 @@ def _member(projector: Projector, place: int, line: bytes) -> _Member:
     fresh = understood.get(FRESHNESS_FIELD, "")
     contributor = Contributor(orjson.loads(source_key), name, rank, fresh, delivered, understood, place)
     return _Member(
-        int(golden), key.decode(), int(number) if number else None, state.decode(), int(source_id), contributor
+        int(golden),
+        key.decode(),
+        int(number) if number else None,
+        state.decode(),
+        int(source_id),
+        supplies,
+        contributor,
     )
 
 
-def with_a_say(states: Sequence[str]) -> list[int]:
-    """Return the places of the members that have a say: those that their source has ended only where no other is left."""
-    current = [place for place, state in enumerate(states) if state == "current"]
-    return current or list(range(len(states)))
+def with_a_say(members: Sequence[tuple[str, bool]]) -> list[int]:
+    """Return the places of the members, given by state and whether their source's values count, that have a say: those whose values do
+    not count, and those that their source has ended, only where no other is left."""
+    supplied = [place for place, (_, supplies) in enumerate(members) if supplies] or list(range(len(members)))
+    current = [place for place in supplied if members[place][0] == "current"]
+    return current or supplied
 
 
 def in_form(
@@ -199,4 +208,4 @@ def _array(items: Sequence[object]) -> str:
 
 
 def _heard(group: Sequence[_Member]) -> list[Contributor]:
-    return [group[place].contributor for place in with_a_say([member.state for member in group])]
+    return [group[place].contributor for place in with_a_say([(member.state, member.supplies) for member in group])]

@@ -106,7 +106,8 @@ class DeliveryOutcome(Base):
     """What came of a record of a delivery once it was recognised.
 
     ``outcome`` is unchanged or updated (in the ``fields`` named) where it was in a golden record before; recognised (as one that was
-    there), added (as a new one), or doubtful (new, and a person is asked); or ended. ``golden_id`` is where it went.
+    there), added (as a new one), doubtful (new, and a person is asked), or refused (its source may not create one); or ended.
+    ``golden_id`` is where it went, or where what it was refused for is.
     """
 
     __tablename__ = "delivery_outcomes"

@@ -41,6 +41,8 @@ class Source(Base):
 
     It remembers its column mapping, how its files are read, whether it ``delivers`` everything ("full") or only what
     changed ("changes"), and what becomes of records that a full delivery no longer holds (``gone``: "keep" or "end").
+    ``creates`` says whether golden records are made of what it alone knows ("always", "never"), or of what is there already ("unless
+    known": its records are refused where they are duplicates); ``supplies`` whether its values may change golden records.
     """
 
     __tablename__ = "sources"
@@ -56,6 +58,8 @@ class Source(Base):
     delivers: Mapped[str] = mapped_column(String(10), server_default="full")
     gone: Mapped[str] = mapped_column(String(10), server_default="keep")
     query: Mapped[dict[str, Any] | None]
+    creates: Mapped[str] = mapped_column(String(14), server_default="always")
+    supplies: Mapped[bool] = mapped_column(Boolean, server_default=text("true"))
 
 
 class Plan(Base):

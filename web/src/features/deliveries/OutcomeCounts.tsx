@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import { count } from "../../domain/format";
-import { OUTCOMES, outcomesOf } from "../../domain/outcomes";
+import { OUTCOMES, outcomesOf, WITHOUT_PARENT } from "../../domain/outcomes";
 
 interface Props {
   home: string;
@@ -12,15 +12,24 @@ export function OutcomeCounts({ home, counts }: Props) {
   const told = outcomesOf(counts);
   if (told.length === 0) return <span className="block text-xs text-soft">to be recognised</span>;
   return (
-    <span className="block text-xs">
+    <span className="flex flex-wrap text-xs">
       {told.map(([outcome, number], place) => (
-        <span key={outcome}>
-          {place > 0 && ", "}
-          <Link className="text-plum underline" title={OUTCOMES[outcome]} to={`${home}/outcomes?outcome=${outcome}`}>
+        <span key={outcome} className="whitespace-nowrap">
+          {place > 0 && <span aria-hidden="true">· </span>}
+          <Link
+            className="mr-1 text-plum underline"
+            title={OUTCOMES[outcome]}
+            to={`${home}/outcomes?outcome=${outcome}`}
+          >
             {outcome} {count(number)}
           </Link>
         </span>
       ))}
+      {(counts[WITHOUT_PARENT] ?? 0) > 0 && (
+        <span className="whitespace-nowrap">
+          · {WITHOUT_PARENT} {count(counts[WITHOUT_PARENT] ?? 0)}
+        </span>
+      )}
     </span>
   );
 }

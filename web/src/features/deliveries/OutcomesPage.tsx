@@ -1,7 +1,7 @@
 import { Link, useParams, useSearchParams } from "react-router";
 import { useLayout } from "../../api/registers";
-import { count, nameOf } from "../../domain/format";
-import { isOutcome, OUTCOMES, type Outcome, outcomesOf } from "../../domain/outcomes";
+import { count, counted, nameOf } from "../../domain/format";
+import { isOutcome, OUTCOMES, type Outcome, outcomesOf, WITHOUT_PARENT } from "../../domain/outcomes";
 import { Button, CELL, Empty, Faces, Heads, LinkButton, Page, Pane, Tabs } from "../../ui";
 import { type OutcomeRecord, useOutcomes, useRecordsOfOutcome } from "./outcomeQueries";
 
@@ -23,12 +23,15 @@ export function OutcomesPage() {
           const outcome = isOutcome(asked) ? asked : (told[0]?.[0] ?? "added");
           return (
             <div className="flex h-full min-h-0 flex-col">
-              <Tabs
-                label="Outcomes"
-                tabs={told.map(([tab, figure]) => ({ tab, label: tab, title: OUTCOMES[tab], figure }))}
-                chosen={outcome}
-                onChoose={(tab) => setParams({ outcome: tab }, { replace: true })}
-              />
+              <div className="flex flex-wrap items-center gap-4 px-2">
+                <Tabs
+                  label="Outcomes"
+                  tabs={told.map(([tab, figure]) => ({ tab, label: tab, title: OUTCOMES[tab], figure }))}
+                  chosen={outcome}
+                  onChoose={(tab) => setParams({ outcome: tab }, { replace: true })}
+                />
+                <WithoutParent slug={slug} number={counts[WITHOUT_PARENT] ?? 0} />
+              </div>
               <p className="px-4 py-2 text-sm text-soft">
                 {OUTCOMES[outcome]}
                 {outcome === "updated" && `; changed: ${fieldsInWords(fields)}`}
@@ -41,6 +44,15 @@ export function OutcomesPage() {
         }}
       </Faces>
     </Page>
+  );
+}
+
+function WithoutParent({ slug, number }: { slug: string; number: number }) {
+  if (!number) return null;
+  return (
+    <Link className="text-sm text-plum underline" to={`/r/${slug}/tidy/references`}>
+      {counted(number, "record")} without a parent
+    </Link>
   );
 }
 

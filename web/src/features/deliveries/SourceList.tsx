@@ -1,8 +1,10 @@
+import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useRegister } from "../../api/registers";
 import { useSources } from "../../api/sources";
 import { Faces, notify } from "../../ui";
 import { type Source, useAskAgain, useChangeSource } from "./queries";
+import { restraintOf, SourceDialog } from "./SourceDialog";
 
 /** Ask the query of a source for its next delivery, which opens to be checked. */
 function AskAgain({ slug, source }: { slug: string; source: Source }) {
@@ -28,6 +30,7 @@ function AskAgain({ slug, source }: { slug: string; source: Source }) {
 }
 
 function Line({ slug, source, last }: { slug: string; source: Source; last: boolean }) {
+  const [open, setOpen] = useState(false);
   const change = useChangeSource(slug);
   const seen_version = useRegister(slug)?.version ?? 1;
   const move = (by: number) =>
@@ -39,7 +42,15 @@ function Line({ slug, source, last }: { slug: string; source: Source; last: bool
     <li className="flex items-center gap-2 border-b border-line py-1 text-sm">
       <span className="w-5 text-right font-mono text-soft">{source.trust_rank}</span>
       <span className="min-w-0 flex-1">
-        <span className="block truncate font-medium">{source.name}</span>
+        <button
+          type="button"
+          className="block max-w-full truncate text-left font-medium underline decoration-line-strong hover:text-plum"
+          title={`What ${source.name} may do`}
+          onClick={() => setOpen(true)}
+        >
+          {source.name}
+        </button>
+        {restraintOf(source) && <span className="block text-xs text-soft">{restraintOf(source)}</span>}
         {source.query && <AskAgain slug={slug} source={source} />}
       </span>
       <label className="flex items-center gap-1 text-xs text-soft">
@@ -74,6 +85,7 @@ function Line({ slug, source, last }: { slug: string; source: Source; last: bool
       >
         ↓
       </button>
+      {open && <SourceDialog slug={slug} source={source} onClose={() => setOpen(false)} />}
     </li>
   );
 }

@@ -62,8 +62,15 @@ describe("bringing in", () => {
       "GET /api/registers": [register],
       [`GET ${BASE}/recognition`]: { on: false, hindrance: "", changed: 0, learned_from: 0, learned_at: null },
       [`GET ${BASE}/sources`]: [
-        { name: "ledger", trust_rank: 1, own_duplicates: false, query: { address: "host=db", sql: "SELECT 1" } },
-        { name: "till", trust_rank: 2, own_duplicates: true, query: null },
+        {
+          name: "ledger",
+          trust_rank: 1,
+          own_duplicates: false,
+          creates: "always",
+          supplies: true,
+          query: { address: "host=db", sql: "SELECT 1" },
+        },
+        { name: "till", trust_rank: 2, own_duplicates: true, creates: "never", supplies: true, query: null },
       ],
       ...more,
     });
@@ -347,6 +354,30 @@ describe("rows set aside", () => {
     await userEvent.click(screen.getByRole("button", { name: "Bring this row in" }));
     await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
     expect(asked.find(({ path }) => path.endsWith("/mend"))?.body).toEqual({ cells: { No: "7", Firm: "Skua" } });
+  });
+});
+
+describe("what a source may do", () => {
+  it("is told beside its name, and changed in a dialog", async () => {
+    const till = { name: "till", trust_rank: 1, own_duplicates: true, creates: "never", supplies: true, query: null };
+    const asked = serve({
+      [`GET ${BASE}/deliveries`]: [],
+      "GET /api/registers": [register],
+      [`GET ${BASE}/sources`]: [till],
+      [`GET ${BASE}/recognition`]: { on: false, hindrance: "", changed: 0, learned_from: 0, learned_at: null },
+      [`PATCH ${BASE}/sources/till`]: [till],
+    });
+    show(<BringInPage />, { path: "/r/customers/bring-in", pattern: "/r/:slug/bring-in" });
+    expect(await screen.findByText("makes no golden records")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "till" }));
+    await userEvent.click(await screen.findByRole("button", { name: /A new record: makes none/ }));
+    await userEvent.click(await screen.findByRole("option", { name: /brings new ones only/ }));
+    await userEvent.click(screen.getByRole("checkbox", { name: /count in golden records/ }));
+    const sent = asked.filter(({ method }) => method === "PATCH").map(({ body }) => body);
+    expect(sent).toEqual([
+      expect.objectContaining({ creates: "unless known" }),
+      expect.objectContaining({ supplies: false }),
+    ]);
   });
 });
 

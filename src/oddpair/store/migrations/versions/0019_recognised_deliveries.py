@@ -12,6 +12,8 @@ depends_on: None = None
 
 def upgrade() -> None:
     op.add_column("registers", sa.Column("recognises", sa.Boolean, server_default=sa.text("false"), nullable=False))
+    op.add_column("sources", sa.Column("creates", sa.String(14), server_default="always", nullable=False))
+    op.add_column("sources", sa.Column("supplies", sa.Boolean, server_default=sa.text("true"), nullable=False))
     op.add_column("deliveries", sa.Column("outcomes", JSONB))
     op.add_column("runs", sa.Column("learned", sa.LargeBinary))
     op.add_column(
@@ -40,4 +42,6 @@ def downgrade() -> None:
     op.drop_column("runs", "followed_at")
     op.drop_column("runs", "learned")
     op.drop_column("deliveries", "outcomes")
+    op.drop_column("sources", "supplies")
+    op.drop_column("sources", "creates")
     op.drop_column("registers", "recognises")
