@@ -64,10 +64,18 @@ class Settings(BaseSettings):
     @property
     def bench_socket(self) -> Path:
         """Return the socket at which the process of the plan bench answers, in a folder that only its owner may enter."""
-        usual = self.data / "run" / "bench.sock"
+        return self._socket("bench.sock")
+
+    @property
+    def index_socket(self) -> Path:
+        """Return the socket at which the process of the standing index answers look-ups, in the same folder."""
+        return self._socket("index.sock")
+
+    def _socket(self, name: str) -> Path:
+        usual = self.data / "run" / name
         if len(str(usual)) <= _LONGEST_SOCKET:
             return usual
-        return Path(gettempdir()) / f"odd-pair-{sha256(str(self.data).encode()).hexdigest()[:12]}" / "bench.sock"
+        return Path(gettempdir()) / f"odd-pair-{sha256(str(self.data).encode()).hexdigest()[:12]}" / name
 
     @property
     def kept(self) -> Path:

@@ -12,7 +12,7 @@ from oddpair.core.fields import RegisterKind
 from oddpair.core.learned_match import from_bytes, to_bytes
 from oddpair.core.pipeline import run
 from oddpair.core.plan import default_plan
-from oddpair.core.recognition import learn_match
+from oddpair.core.recognition import learn_match, look_up
 from oddpair.core.recognition.recognise import ByPlan
 
 from .standing_register import Register, Rows, made_rows, tidy
@@ -148,3 +148,26 @@ def test_a_decided_chain_is_followed_when_its_link_comes_in_last(learned: ByPlan
     register.deliver({}, decided=(one, other, third))
     assert len({register.cluster[record] for record in (one, other, third)}) == 1
     assert register.clusters() == whole(register)[0]
+
+
+def test_a_look_up_gives_the_score_that_recognition_would_give(learned: ByPlan) -> None:
+    kind = learned.plan.kind
+    rows = made_rows(kind, 40, seed=11)
+    scores = _scores(kind, rows, learned)
+    records = tidy(kind, rows)
+    others = [
+        (place, records.source_of(place), records.ids[place], records.row(place)) for place in range(len(records))
+    ]
+    contested = learned.learned.between.contested.any()
+    for place in range(0, len(records), 9):
+        own = (records.source_of(place), records.ids[place])
+        found = look_up(records.row(place), others, learned)
+        assert found[0].probability >= found[-1].probability
+        assert place in [one.id for one in found]
+        for one in found:
+            other = (records.source_of(one.id), records.ids[one.id])
+            known = scores.get((own, other), scores.get((other, own)))
+            # Between sources that contest, where scores start is learned; who asks is of no source.
+            if known is not None and not contested:
+                assert one.score == pytest.approx(known, abs=0.011)
+                assert (one.verdict == "same") == (known >= learned.plan.limits.same)

@@ -6,6 +6,7 @@ from fastapi.middleware.trustedhost import TrustedHostMiddleware
 from starlette.middleware.base import RequestResponseEndpoint
 
 from ..services.bench.benches import Benches
+from ..services.standing.look_up import LookUps
 from ..services.transactions import SessionFactory
 from ..settings import Settings
 from ..version import VERSION
@@ -22,6 +23,7 @@ from . import (
     health,
     jobs,
     journal,
+    look_up,
     plan_drafts,
     plans,
     profile,
@@ -40,18 +42,20 @@ from . import (
     views,
     word_tables,
 )
-from .bench_elsewhere import BenchElsewhere
 from .dependencies import State
+from .elsewhere import BENCH, LOOK_UP, Elsewhere
 from .errors import Problem, add_error_handlers
 from .guard import guard
 
 _MOST_BODY_BYTES = 2_000_000
+_BENCH_AWAY = "The bench is being started. Nothing is lost; try again in a moment."
 _ROUTERS = (
     registers,
     deliveries,
     queries,
     rejected,
     standing,
+    look_up,
     records,
     profile,
     quality,
@@ -79,10 +83,11 @@ _ROUTERS = (
 )
 
 
-def create_app(settings: Settings, sessions: SessionFactory, *, bench_elsewhere: bool = False) -> FastAPI:
+def create_app(settings: Settings, sessions: SessionFactory, *, elsewhere: bool = False) -> FastAPI:
     """Return the application: the API below /api and the built front end on every other address.
 
-    What is asked of the plan bench is answered here, or passed on to its own process where that runs (``bench_elsewhere``).
+    What is asked of the plan bench, and look-ups, are answered here, or passed on to processes of their own where these run
+    (``elsewhere``).
     """
     app = FastAPI(
         title="Odd Pair",
@@ -96,9 +101,11 @@ def create_app(settings: Settings, sessions: SessionFactory, *, bench_elsewhere:
     )
     app.state.odd_pair = State(settings, sessions)
     app.state.benches = Benches(sessions, settings.kept)
+    app.state.look_ups = LookUps(settings.kept)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
-    if bench_elsewhere:
-        app.middleware("http")(BenchElsewhere(settings.bench_socket))
+    if elsewhere:
+        app.middleware("http")(Elsewhere(BENCH, settings.bench_socket, _BENCH_AWAY))
+        app.middleware("http")(Elsewhere(LOOK_UP, settings.index_socket, ""))
     app.middleware("http")(guard)
     # Only this machine may ask: a foreign page cannot reach us under a name of its own.
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", *settings.more_hosts])

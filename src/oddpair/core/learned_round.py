@@ -6,10 +6,9 @@ from .blocking import BlockIndex, with_every_pair
 from .blocking.learned_blocks import block_numbers, index_of_numbers
 from .contest import Settled
 from .learned_match import LearnedMatch
-from .matching_round import Compared, Given, Round, Stages, compare_candidates
-from .records import RecordSet
-from .scoring import Scorer
-from .sides import Flags
+from .matching_round import Given, Round, Stages, compare_candidates
+from .records import IntArray, RecordSet
+from .scoring import ScoredPairs, Scorer
 
 
 def learned_index(records: RecordSet, given: Given, learned: LearnedMatch) -> BlockIndex:
@@ -21,12 +20,20 @@ def learned_index(records: RecordSet, given: Given, learned: LearnedMatch) -> Bl
     return with_every_pair(index, among, len(records)) if learned.every_pair and len(among) > 1 else index
 
 
-def _settled(scorer: Scorer, compared: Compared, records: RecordSet, learned: LearnedMatch, free: Flags) -> Settled:
-    """Return candidate pairs with the scores that a contest taught for such odds: who else there is to choose from does not count.
+def settled_by_learning(
+    scorer: Scorer,
+    left: IntArray,
+    right: IntArray,
+    records: RecordSet,
+    learned: LearnedMatch,
+    scored: ScoredPairs | None = None,
+) -> Settled:
+    """Return pairs of prepared records with the scores that a contest taught for such odds: who else there is to choose from does not
+    count. ``scored`` are their scores before that, where they are known.
 
     Pairs inside a source that was found to be without duplicates are at most unsure.
     """
-    left, right, scored = compared.left, compared.right, compared.scored
+    scored, free = scored or scorer.score(left, right), learned.free(records.sources)
     nothing = np.zeros(len(left), dtype=np.float32)
     if not learned.between.contested.any():
         return Settled(left, right, scored, nothing, nothing, None, free)
@@ -37,7 +44,7 @@ def _settled(scorer: Scorer, compared: Compared, records: RecordSet, learned: Le
     calibrated = np.where(contested, learned.between.curve(odds) - odds, 0.0).astype(np.float32)
     raised = (bits + calibrated).astype(np.float32)
     below_same = np.nextafter(np.float32(scorer.plan.limits.same), np.float32(-np.inf))
-    at_home = learned.free(records.sources)[sources[left]] & (sources[left] == sources[right])
+    at_home = free[sources[left]] & (sources[left] == sources[right])
     capped = np.where(at_home, np.minimum(raised, below_same), raised)
     settled = scorer.by_conditions(scored, capped)
     return Settled(left, right, settled, calibrated, (capped - raised).astype(np.float32), None, free)
@@ -59,7 +66,7 @@ def match_learned(records: RecordSet, given: Given, learned: LearnedMatch, stage
     with stages.stage("compare"):
         compared = compare_candidates(prepared, scorer, index, given, stages, room=_room(learned))
     with stages.stage("contest"):
-        settled = _settled(scorer, compared, prepared, learned, ~given.own_duplicates)
+        settled = settled_by_learning(scorer, compared.left, compared.right, prepared, learned, compared.scored)
     return Round(
         prepared, index, scorer, learned.calibration, settled, compared.histogram, compared.found, compared.vetoed, compared.sample
     )  # fmt: skip

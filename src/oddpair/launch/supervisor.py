@@ -1,4 +1,4 @@
-"""Starts PostgreSQL, the web process, the worker and the plan bench, and stops them in the right order."""
+"""Starts PostgreSQL, the web process, the worker, the plan bench and the standing index, and stops them in the right order."""
 
 import fcntl
 import os
@@ -133,6 +133,7 @@ def start(settings: Settings, *, demo: bool, demo_scale: float = 1.0) -> None:
             children.append(Child("the web process", "oddpair.launch.web", environment, log))
             children.append(Child("the worker", "oddpair.jobs.worker", environment, log))
             children.append(Child("the bench", "oddpair.launch.bench", environment, log))
+            children.append(Child("the standing index", "oddpair.launch.standing_index", environment, log))
             for child in children:
                 child.start()
             _wait_for_answer(settings.port, children[0])

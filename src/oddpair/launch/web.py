@@ -28,7 +28,7 @@ def main() -> None:
     """Serve until a signal stops the process."""
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s web %(levelname)s %(name)s: %(message)s")
     settings = Settings()
-    app = create_app(settings, make_sessions(make_engine(settings.sqlalchemy_url)), bench_elsewhere=True)
+    app = create_app(settings, make_sessions(make_engine(settings.sqlalchemy_url)), elsewhere=True)
     app.state.stopping = asyncio.Event()
     config = uvicorn.Config(app, host="127.0.0.1", port=settings.port, log_level="warning", timeout_graceful_shutdown=3)
     server = _Server(config, app.state.stopping)

@@ -14,6 +14,12 @@ from .matching import RECORD_LINE
 Numbers = npt.NDArray[np.int64]
 
 
+def learned_of_run(session: Session, run_id: int) -> bytes | None:
+    """Return what a run kept of what it learned, None if nothing."""
+    learned: bytes | None = session.scalar(text("SELECT learned FROM runs WHERE id = :run_id"), {"run_id": run_id})
+    return learned
+
+
 def changed_since(session: Session, register_id: int, version: int) -> Numbers:
     """Return the records that became what they are after a version of the register's records, ascending; those that left, too."""
     [records] = number_columns(

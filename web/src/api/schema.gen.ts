@@ -1504,6 +1504,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/look-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Up
+         * @description Whom each of some records may be, in their order; nothing is kept of what was asked.
+         */
+        post: operations["look_up_api_registers__slug__look_up_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/merge": {
         parameters: {
             query?: never;
@@ -3853,6 +3873,16 @@ export interface components {
             verdict: "better" | "worse" | "not shown";
         };
         /**
+         * DiffersOut
+         * @description A field in which the record asked for and the one that is there say something else.
+         */
+        DiffersOut: {
+            /** Asked */
+            asked: string;
+            /** There */
+            there: string;
+        };
+        /**
          * DisagreementOut
          * @description A standing decision and a second look that disagrees with it.
          */
@@ -5041,6 +5071,68 @@ export interface components {
              * @enum {string}
              */
             verdict: "same" | "different";
+        };
+        /**
+         * LookUpCandidateOut
+         * @description A golden record that the one asked for may be: of how many ``records`` it is made; the score in bits of the likeliest of them, the
+         *     probability, the verdict and one sentence why; its values, what it ``has`` that the asked one lacks, what it ``lacks``, what
+         *     ``differs``.
+         */
+        LookUpCandidateOut: {
+            /** Differs */
+            differs: {
+                [key: string]: components["schemas"]["DiffersOut"];
+            };
+            /** Golden Key */
+            golden_key: string;
+            /** Has */
+            has: {
+                [key: string]: string;
+            };
+            /** Lacks */
+            lacks: {
+                [key: string]: string;
+            };
+            /** Probability */
+            probability: number;
+            /** Reason */
+            reason: string;
+            /** Records */
+            records: number;
+            /** Score */
+            score: number;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "same" | "unsure";
+        };
+        /**
+         * LookUpIn
+         * @description Records to look up: values of fields of the register's layout, in any spelling; and how many candidates are wanted of each.
+         */
+        LookUpIn: {
+            /**
+             * Best
+             * @default 5
+             */
+            best: number;
+            /** Records */
+            records: {
+                [key: string]: string;
+            }[];
+        };
+        /**
+         * LookedUpOut
+         * @description Whom a record may be, likeliest first; nobody where it seems to be new.
+         */
+        LookedUpOut: {
+            /** Candidates */
+            candidates: components["schemas"]["LookUpCandidateOut"][];
         };
         /**
          * LoserOut
@@ -10896,6 +10988,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    look_up_api_registers__slug__look_up_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookUpIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookedUpOut"][];
                 };
             };
             /** @description Client Error */

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import nullcontext
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -29,6 +30,8 @@ from .weights import (
 _RANDOM_PAIRS = 100_000
 _SEED = 1
 _THREADS = 2
+#: Comparisons of few records are prepared more quickly than threads are started.
+_FEW_RECORDS = 2_000
 
 
 class Band(StrEnum):
@@ -111,8 +114,9 @@ class Scorer:
         self.plan = plan
         self._records = records
         self._taking_part = len(records) if taking_part is None else taking_part
-        with ThreadPoolExecutor(_THREADS) as pool:
-            self._measures = list(pool.map(lambda rule: prepare(rule, records), plan.comparisons))
+        with ThreadPoolExecutor(_THREADS) if len(records) > _FEW_RECORDS else nullcontext() as pool:
+            prepared = pool.map if pool else map
+            self._measures = list(prepared(lambda rule: prepare(rule, records), plan.comparisons))
         self.correction: Correction | None = None
         self.matches_per_record = plan.weights.matches_per_record
         self.relatives_per_record = plan.weights.relatives_per_record

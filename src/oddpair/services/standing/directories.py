@@ -1,5 +1,6 @@
 """Directories of blocks, kept in memory and beside it on the disk, and brought up to date from the register whenever one is asked for."""
 
+from collections import defaultdict
 from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
@@ -21,7 +22,7 @@ _AT_ONCE = 100_000
 
 @dataclass(slots=True)
 class _Kept:
-    learned: str
+    run_id: int
     version: int
     directory: BlockDirectory
 
@@ -33,32 +34,40 @@ class Directories:
         """Take the folder in which directories are kept for the next process, if there is one."""
         self._folder = folder
         self._kept: dict[int, _Kept] = {}
-        self._lock = Lock()
+        self._locks: defaultdict[int, Lock] = defaultdict(Lock)
 
-    def up_to_date(self, session: Session, run: Run, version: int, by: ByPlan) -> BlockDirectory:
+    def up_to_date(self, session: Session, run: Run, version: int, by: ByPlan, *, wait: bool = True) -> BlockDirectory:
         """Return the directory of the register of a run that learned, with all records up to a version, as the open transaction sees
-        them."""
-        learned = sha256(run.learned or b"").hexdigest()[:20]
-        with self._lock:
+        them; where that need not be waited for, as it is while somebody else brings it up to date."""
+        kept, lock = self._kept.get(run.register_id), self._locks[run.register_id]
+        at_hand = kept.directory if not wait and kept is not None and kept.run_id == run.id else None
+        if not lock.acquire(blocking=at_hand is None):
+            assert at_hand is not None
+            return at_hand
+        try:
             kept = self._kept.get(run.register_id)
-            if kept is None or kept.learned != learned:
-                kept = self._found(session, run, learned, version, by)
+            if kept is None or kept.run_id != run.id:
+                kept = self._found(session, run, version, by)
                 self._kept[run.register_id] = kept
-            _enter(session, kept.directory, store.changed_since(session, run.register_id, kept.version), by)
-            kept.version = max(kept.version, version)
+            if kept.version < version:
+                _enter(session, kept.directory, store.changed_since(session, run.register_id, kept.version), by)
+                kept.version = version
             return kept.directory
+        finally:
+            lock.release()
 
-    def _found(self, session: Session, run: Run, learned: str, version: int, by: ByPlan) -> _Kept:
+    def _found(self, session: Session, run: Run, version: int, by: ByPlan) -> _Kept:
+        learned = sha256(store.learned_of_run(session, run.id) or b"").hexdigest()[:20]
         found = take_directory(self._folder, run.register_id, learned) if self._folder else None
         if found is not None:
             kept_version, places, owners = found
-            return _Kept(learned, kept_version, BlockDirectory.of_columns(places, owners))
+            return _Kept(run.id, kept_version, BlockDirectory.of_columns(places, owners))
         directory = BlockDirectory()
         _enter(session, directory, store.present_of(session, run.register_id), by)
         if self._folder:
             # What came after the run is entered once more: a database that was put back may hold other records from there on.
             keep_directory(self._folder, run.register_id, learned, int(run.report[LEARNED_FROM]), *directory.columns())
-        return _Kept(learned, version, directory)
+        return _Kept(run.id, version, directory)
 
 
 def _enter(session: Session, directory: BlockDirectory, ids: Numbers, by: ByPlan) -> None:

@@ -1,4 +1,4 @@
-"""The process of the plan bench: asked through the web process, gone without harm, and there again."""
+"""The processes of the plan bench and of the standing index: asked through the web process, gone without harm, and there again."""
 
 import asyncio
 import os
@@ -15,7 +15,7 @@ from fastapi import FastAPI, Request
 from fastapi.testclient import TestClient
 
 from oddpair.api.app import create_app
-from oddpair.api.bench_elsewhere import BenchElsewhere
+from oddpair.api.elsewhere import BENCH, LOOK_UP, Elsewhere
 from oddpair.core.fields import RegisterKind
 from oddpair.services.bench.benches import Benches
 from oddpair.services.demo.loading import load_demo
@@ -23,21 +23,23 @@ from oddpair.services.registers import registers
 from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 
+from ..api.conftest import run_waiting
+
 HOME = "/api/registers/customers"
 
 
-class BenchProcess:
-    """The bench in a process of its own, as the supervisor starts it."""
+class OtherProcess:
+    """A process beside that of the web, as the supervisor starts it."""
 
-    def __init__(self, settings: Settings, database_url: str) -> None:
-        self.settings = settings
+    def __init__(self, module: str, settings: Settings, database_url: str) -> None:
+        self.module, self.settings = module, settings
         self.environment = {
             **os.environ, "ODD_PAIR_DATA": str(settings.data), "ODD_PAIR_DATABASE_URL": database_url,
         }  # fmt: skip
         self.process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
-        self.process = subprocess.Popen([sys.executable, "-m", "oddpair.launch.bench"], env=self.environment)
+        self.process = subprocess.Popen([sys.executable, "-m", self.module], env=self.environment)
 
     def kill(self) -> None:
         assert self.process is not None
@@ -51,13 +53,13 @@ class BenchProcess:
 
 
 @pytest.fixture
-def web(sessions: SessionFactory, database_url: str, tmp_path: Path) -> Iterator[tuple[TestClient, BenchProcess]]:
+def web(sessions: SessionFactory, database_url: str, tmp_path: Path) -> Iterator[tuple[TestClient, OtherProcess]]:
     settings = Settings(data=tmp_path, web=tmp_path / "none")
     load_demo(sessions, tmp_path / "demo", settings.deliveries, lambda _: None, scale=0.05)
     # The supervisor makes the folder of the socket, which only its owner may enter.
     settings.bench_socket.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
-    bench = BenchProcess(settings, database_url)
-    with TestClient(create_app(settings, sessions, bench_elsewhere=True), base_url="http://127.0.0.1") as client:
+    bench = OtherProcess("oddpair.launch.bench", settings, database_url)
+    with TestClient(create_app(settings, sessions, elsewhere=True), base_url="http://127.0.0.1") as client:
         yield client, bench
     if bench.process is not None and bench.process.poll() is None:
         bench.kill()
@@ -76,11 +78,11 @@ def warm(client: TestClient) -> None:
         time.sleep(0.05)
 
 
-def test_the_bench_dies_without_harm_and_is_warmed_again(web: tuple[TestClient, BenchProcess]) -> None:
+def test_the_bench_dies_without_harm_and_is_warmed_again(web: tuple[TestClient, OtherProcess]) -> None:
     client, bench = web
     away = client.get(f"{HOME}/bench")
     assert away.status_code == 503
-    assert "bench-away" in away.text
+    assert "process-away" in away.text
     assert "Nothing is lost" in away.json()["detail"]
     bench.start()
     warm(client)
@@ -103,7 +105,8 @@ def test_the_bench_dies_without_harm_and_is_warmed_again(web: tuple[TestClient, 
 
 def test_only_what_is_for_the_bench_is_passed_on(tmp_path: Path) -> None:
     app = FastAPI()
-    app.middleware("http")(BenchElsewhere(tmp_path / "nobody.sock"))
+    app.middleware("http")(Elsewhere(BENCH, tmp_path / "nobody.sock", "away"))
+    app.middleware("http")(Elsewhere(LOOK_UP, tmp_path / "nobody.sock", ""))
 
     @app.api_route("/{path:path}", methods=["GET", "POST"])
     async def here(request: Request) -> dict[str, str]:
@@ -120,6 +123,8 @@ def test_only_what_is_for_the_bench_is_passed_on(tmp_path: Path) -> None:
         assert client.get(path).json() == {"path": path}
     for path in ("/api/registers/x/bench", "/api/registers/x/bench/tried", "/api/registers/bench/bench"):
         assert client.post(path).status_code == 503
+    # What this process can answer itself is not refused.
+    assert client.post("/api/registers/x/look-up", json={"a": 1}).json() == {"path": "/api/registers/x/look-up"}
 
 
 def test_headers_and_bodies_go_through_unchanged(tmp_path: Path) -> None:
@@ -134,7 +139,7 @@ def test_headers_and_bodies_go_through_unchanged(tmp_path: Path) -> None:
         original, httpx.AsyncHTTPTransport = httpx.AsyncHTTPTransport, lambda **_: transport  # type: ignore[misc,assignment]
         try:
             app = FastAPI()
-            app.middleware("http")(BenchElsewhere(tmp_path / "there.sock"))
+            app.middleware("http")(Elsewhere(BENCH, tmp_path / "there.sock", "away"))
             async with httpx.AsyncClient(transport=httpx.ASGITransport(app), base_url="http://127.0.0.1") as client:
                 address = "/api/registers/x/bench/pairs?a=%C3%BC&b=1"
                 return await client.post(address, content="ü".encode(), headers={"X-Actor": "ann"})
@@ -204,3 +209,41 @@ def test_a_register_without_records_is_told_and_the_bench_goes_on(benches: Bench
     assert "Bring in a delivery first" in ended(benches, "empty")
     benches.settle("customers", "")
     assert ended(benches, "customers") == ""
+
+
+def test_look_ups_go_on_without_the_standing_index_and_follow_merges_with_it(
+    sessions: SessionFactory, database_url: str, tmp_path: Path
+) -> None:
+    settings = Settings(data=tmp_path, web=tmp_path / "none")
+    load_demo(sessions, tmp_path / "demo", settings.deliveries, lambda _: None, scale=0.05)
+    settings.index_socket.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+    index = OtherProcess("oddpair.launch.standing_index", settings, database_url)
+    with TestClient(create_app(settings, sessions, elsewhere=True), base_url="http://127.0.0.1") as client:
+        client.put(f"{HOME}/recognition", json={"on": True})
+        run_waiting(sessions, settings)
+        golden = client.get(f"{HOME}/golden").json()["golden"][0]
+        asked = {
+            "records": [{"name": golden["values"]["name"].upper(), "phone": golden["values"].get("phone", "")}],
+            "best": 3,
+        }
+        here = client.post(f"{HOME}/look-up", json=asked)
+        assert here.status_code == 200, here.text
+        assert here.json()[0]["candidates"][0]["golden_key"] == golden["key"]
+        index.start()
+        deadline = time.monotonic() + 60
+        while not settings.index_socket.exists():
+            assert time.monotonic() < deadline
+            time.sleep(0.1)
+        assert client.post(f"{HOME}/look-up", json=asked).json() == here.json()
+        # A record that comes in is found within seconds, though the other process knew the register before.
+        rows = "id,company,town,phone\nn1,Quokka Narrowboat Hire,Nowhere,01632 960999\n"
+        draft = client.post(f"{HOME}/deliveries", params={"file_name": "new.csv"}, content=rows).json()["delivery"]
+        client.post(f"{HOME}/deliveries/{draft['id']}/load", json={"mapping": draft["mapping"]})
+        run_waiting(sessions, settings)
+        fresh = {"records": [{"name": "QUOKKA NARROW BOAT HIRE LTD", "phone": "+44 1632 960999"}]}
+        found = client.post(f"{HOME}/look-up", json=fresh).json()[0]["candidates"]
+        assert [one["values"]["name"] for one in found] == ["Quokka Narrowboat Hire"]
+        index.kill()
+        assert client.post(f"{HOME}/look-up", json=fresh).json()[0]["candidates"] == found
+        index.start()
+        assert index.stop() in (0, -signal.SIGTERM)

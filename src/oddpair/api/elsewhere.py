@@ -1,4 +1,4 @@
-"""Passes what is asked of the plan bench on to its own process; if that is not there, nothing else suffers."""
+"""Passes what is asked of the plan bench, and look-ups, on to processes of their own; if one is not there, nothing else suffers."""
 
 import re
 from http import HTTPStatus
@@ -10,7 +10,8 @@ from starlette.middleware.base import RequestResponseEndpoint
 
 from .errors import problem_answer
 
-_ADDRESS = re.compile(r"^/api/registers/[^/]+/bench(/|$)")
+BENCH = re.compile(r"^/api/registers/[^/]+/bench(/|$)")
+LOOK_UP = re.compile(r"^/api/registers/[^/]+/look-up$")
 #: The longest that an answer may take: a comparison of a million pairs measured anew.
 _TIMEOUT = httpx.Timeout(60.0, connect=2.0)
 _NOT_PASSED_ON = {
@@ -23,15 +24,18 @@ _NOT_PASSED_ON = {
 }
 
 
-class BenchElsewhere:
-    """Answers requests for the bench with what the process behind a socket says."""
+class Elsewhere:
+    """Answers requests for some addresses with what the process behind a socket says.
 
-    def __init__(self, socket: Path) -> None:
-        self._socket = socket
+    Where nobody answers there, it ``says`` so; or, where it is told nothing to say, the request is answered here.
+    """
+
+    def __init__(self, addresses: re.Pattern[str], socket: Path, says: str) -> None:
+        self._addresses, self._socket, self._says = addresses, socket, says
 
     async def __call__(self, request: Request, call_next: RequestResponseEndpoint) -> Response:
-        """Pass a request on if it is for the bench."""
-        if not _ADDRESS.match(request.url.path):
+        """Pass a request on if it is for one of the addresses."""
+        if not self._addresses.match(request.url.path):
             return await call_next(request)
         headers = {name: value for name, value in request.headers.items() if name not in _NOT_PASSED_ON}
         address = httpx.URL("http://127.0.0.1", path=request.url.path, query=request.url.query.encode())
@@ -41,7 +45,8 @@ class BenchElsewhere:
             ) as client:
                 answer = await client.request(request.method, address, headers=headers, content=await request.body())
         except httpx.TransportError:
-            says = "The bench is being started. Nothing is lost; try again in a moment."
-            return problem_answer(HTTPStatus.SERVICE_UNAVAILABLE, "bench-away", says)
+            if not self._says:
+                return await call_next(request)
+            return problem_answer(HTTPStatus.SERVICE_UNAVAILABLE, "process-away", self._says)
         kept = {name: value for name, value in answer.headers.items() if name.lower() not in _NOT_PASSED_ON}
         return Response(answer.content, answer.status_code, kept)

@@ -1,0 +1,100 @@
+"""Look-ups over the API: whom a record may be, before it is made."""
+
+import csv
+import io
+from typing import Any
+
+import pytest
+
+from .conftest import WorkingClient
+
+HOME = "/api/registers/customers"
+WORDS = ("Kestrel", "Marram", "Tern", "Skua", "Eider", "Puffin", "Gannet", "Fulmar", "Dunlin", "Plover")
+TRADES = ("Rope Walk", "Sail Loft", "Paints", "Engines", "Charts")
+
+
+@pytest.fixture
+def standing(client: WorkingClient) -> WorkingClient:
+    client.post("/api/registers", json={"name": "Customers", "kind": "organisation"})
+    out = io.StringIO()
+    rows = [
+        (
+            f"t{n}",
+            f"{word} {trade} Ltd",
+            "1 Quay Street",
+            f"Port{n % 7}",
+            f"01632 960{n:03d}",
+            f"info@{word}{n}.example".lower(),
+        )
+        for n, (word, trade) in enumerate((word, trade) for word in WORDS for trade in TRADES)
+    ]
+    csv.writer(out).writerows([("id", "company", "street", "town", "phone", "email"), *rows])
+    draft = client.post(f"{HOME}/deliveries", params={"file_name": "till.csv"}, content=out.getvalue().encode()).json()[
+        "delivery"
+    ]
+    client.post(f"{HOME}/deliveries/{draft['id']}/load", json={"mapping": draft["mapping"]})
+    return client
+
+
+def asked(client: WorkingClient, *records: dict[str, str], best: int = 5) -> list[Any]:
+    answer = client.post(f"{HOME}/look-up", json={"records": list(records), "best": best})
+    assert answer.status_code == 200, answer.text
+    return [one["candidates"] for one in answer.json()]
+
+
+def test_a_record_is_found_in_any_spelling_with_what_either_side_has(standing: WorkingClient) -> None:
+    refused = standing.post(f"{HOME}/look-up", json={"records": [{"name": "x"}]})
+    assert refused.status_code == 422
+    assert "Run the match first" in refused.json()["detail"]
+    standing.post(f"{HOME}/runs")
+    assert "recognition on" in standing.post(f"{HOME}/look-up", json={"records": [{"name": "x"}]}).json()["detail"]
+    standing.put(f"{HOME}/recognition", json={"on": True})
+    [first, nobody] = asked(
+        standing,
+        {"name": "TERN ROPEWALK", "phone": "+44 1632 960010", "tax_number": "GB980780684"},
+        {"name": "Quokka Narrowboat Hire", "phone": "01632 961999"},
+    )
+    assert nobody == []
+    best = first[0]
+    assert best["values"]["name"] == "Tern Rope Walk Ltd"
+    assert (best["verdict"], best["records"]) == ("same", 1)
+    assert best["probability"] > 0.95
+    assert "phone" in best["reason"]
+    assert set(best["has"]) >= {"email", "address.city"}
+    assert best["lacks"] == {"tax_number": "GB980780684"}
+    assert best["differs"]["name"] == {"asked": "TERN ROPEWALK", "there": "Tern Rope Walk Ltd"}
+    assert [one["score"] for one in first] == sorted((one["score"] for one in first), reverse=True)
+    assert len(asked(standing, {"name": "Tern Paints"}, best=1)[0]) <= 1
+
+
+def test_what_was_merged_or_taken_apart_is_answered_as_it_is_now(standing: WorkingClient) -> None:
+    standing.put(f"{HOME}/recognition", json={"on": True})
+    [before] = asked(standing, {"name": "Skua Charts", "phone": "01632 960019"})
+    rows = "id,company,town,phone\nw1,SKUA CHARTS,Port5,01632 960019\nw2,Wombat Lock Keepers,Inland,01632 961222\n"
+    draft = standing.post(f"{HOME}/deliveries", params={"file_name": "webshop.csv"}, content=rows).json()["delivery"]
+    standing.post(f"{HOME}/deliveries/{draft['id']}/load", json={"mapping": draft["mapping"]})
+    [after, fresh] = asked(
+        standing,
+        {"name": "Skua Charts", "phone": "01632 960019"},
+        {"name": "wombat lock-keepers", "phone": "01632961222"},
+    )
+    assert after[0]["golden_key"] == before[0]["golden_key"]
+    assert after[0]["records"] == before[0]["records"] + 1
+    assert [one["values"]["name"] for one in fresh] == ["Wombat Lock Keepers"]
+    standing.post(f"{HOME}/deliveries/{draft['id']}/take-back")
+    assert asked(standing, {"name": "wombat lock-keepers", "phone": "01632961222"}) == [[]]
+
+
+def test_bad_questions_are_told_and_odd_letters_are_not(standing: WorkingClient) -> None:
+    standing.put(f"{HOME}/recognition", json={"on": True})
+    wrong = standing.post(f"{HOME}/look-up", json={"records": [{"nmae": "Tern"}]})
+    assert wrong.status_code == 422
+    assert "Did you mean 'name'?" in wrong.json()["detail"]
+    bodies: list[dict[str, Any]] = [
+        {"records": []}, {"records": [{}] * 101}, {"records": [{"name": "x"}], "best": 0}, {"records": "x"}
+    ]  # fmt: skip
+    for body in bodies:
+        assert standing.post(f"{HOME}/look-up", json=body).status_code == 422
+    for name in ("", "   ", "山田太郎", "ü\u00ad", "'; DROP TABLE", "x" * 2000, "😀"):
+        assert asked(standing, {"name": name, "email": "ü@ü.example", "web_site": "http://"}) == [[]]
+    assert asked(standing, {}) == [[]]
