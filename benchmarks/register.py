@@ -81,8 +81,9 @@ class Memory:
 
 
 @contextmanager
-def application(folder: Path) -> Iterator[tuple[httpx.Client, str, Memory]]:
-    """Give a client of a running application on a database of its own, the address of that, and the watch over memory."""
+def application(folder: Path, *more: str) -> Iterator[tuple[httpx.Client, str, Memory]]:
+    """Give a client of a running application on a database of its own, the address of that, and the watch over memory; ``more`` modules
+    are started beside the web process and the worker."""
     server = PrivatePostgres(folder / "postgres")
     url = server.start()
     migrate(url.replace("postgresql://", "postgresql+psycopg://", 1))
@@ -93,7 +94,7 @@ def application(folder: Path) -> Iterator[tuple[httpx.Client, str, Memory]]:
         "ODD_PAIR_PORT": str(port),
         "ODD_PAIR_DATABASE_URL": url,
     }
-    modules = ("oddpair.launch.web", "oddpair.jobs.worker")
+    modules = ("oddpair.launch.web", "oddpair.jobs.worker", *more)
     processes = [subprocess.Popen([sys.executable, "-m", module], env=environment) for module in modules]
     stop, memory = threading.Event(), Memory(processes)
     threading.Thread(target=memory.watch, args=(stop,), daemon=True).start()
