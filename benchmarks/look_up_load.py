@@ -128,9 +128,8 @@ def main() -> None:
             counts = client.get(_HOME).json()["counts"]
             print(f"{counts['records']} records in {counts['golden']} golden records")
             told = keys_told(client, records)
-            print(
-                "| fifty clients | answers | errors | median ms | p95 | p99 | worst | GiB |\n| --- | --- | --- | --- | --- | --- | --- | --- |"
-            )
+            titles = ("fifty clients", "answers", "errors", "median ms", "p95", "p99", "worst", "GiB")
+            print(f"| {' | '.join(titles)} |\n|{' --- |' * len(titles)}")
             memory.most = 0.0
             tell("alone", asking(client, records, folder, asked.seconds), memory.most)
             going_on = asking(client, records, folder, asked.seconds)

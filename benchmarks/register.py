@@ -95,6 +95,7 @@ def application(folder: Path, *more: str) -> Iterator[tuple[httpx.Client, str, M
         "ODD_PAIR_DATABASE_URL": url,
     }
     modules = ("oddpair.launch.web", "oddpair.jobs.worker", *more)
+    (folder / "run").mkdir(mode=0o700, exist_ok=True)
     processes = [subprocess.Popen([sys.executable, "-m", module], env=environment) for module in modules]
     stop, memory = threading.Event(), Memory(processes)
     threading.Thread(target=memory.watch, args=(stop,), daemon=True).start()
