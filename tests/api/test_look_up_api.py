@@ -2,6 +2,9 @@
 
 import csv
 import io
+import re
+import shlex
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -98,3 +101,32 @@ def test_bad_questions_are_told_and_odd_letters_are_not(standing: WorkingClient)
     for name in ("", "   ", "山田太郎", "ü\u00ad", "'; DROP TABLE", "x" * 2000, "😀"):
         assert asked(standing, {"name": name, "email": "ü@ü.example", "web_site": "http://"}) == [[]]
     assert asked(standing, {}) == [[]]
+
+
+def test_the_lines_of_the_document_work_as_they_stand(standing: WorkingClient) -> None:
+    document = (Path(__file__).parents[2] / "docs" / "standing.md").read_text(encoding="utf-8")
+    lines = [line for block in re.findall(r"```sh\n(.*?)```", document, re.S) for line in block.splitlines()]
+    answers = [told_by(standing, shlex.split(line)) for line in lines if line.startswith("curl ")]
+    assert len(answers) == len(lines) == 5
+    assert answers[1]["on"]
+    # The last one asks for the firm of the first row.
+    assert answers[-1][0]["candidates"][0]["values"]["name"] == "Kestrel Rope Walk Ltd"
+
+
+def told_by(client: WorkingClient, words: list[str]) -> Any:
+    """Send what a curl line would; deliveries are asked of once one was recognised."""
+    options = {word: words[place + 1] for place, word in enumerate(words) if word in ("-X", "-H", "-d")}
+    [address] = [word.removeprefix("http://127.0.0.1:8470") for word in words if word.startswith("http://")]
+    if "/deliveries/1/" in address and client.get(f"{HOME}/deliveries/1/outcomes").status_code == 404:
+        draft = client.post(
+            f"{HOME}/deliveries", params={"file_name": "till.csv"}, content="id,company\nt99,Wombat Locks\n"
+        ).json()
+        number = draft["delivery"]["id"]
+        asked = {"mapping": draft["delivery"]["mapping"], "delivers": "changes"}
+        client.post(f"{HOME}/deliveries/{number}/load", json=asked)
+        address = address.replace("/deliveries/1/", f"/deliveries/{number}/")
+    method = options.get("-X", "POST" if "-d" in options else "GET")
+    name, _, value = options.get("-H", "").partition(": ")
+    answer = client.request(method, address, content=options.get("-d", ""), headers={name: value} if name else {})
+    assert answer.status_code == 200, f"{address}: {answer.text}"
+    return answer.json()
