@@ -62,6 +62,16 @@ class Settings(BaseSettings):
         return self.data / "deliveries"
 
     @property
+    def incoming(self) -> Path:
+        """Return the folder below which other programs put files for sources that take them unattended."""
+        return self.data / "incoming"
+
+    @property
+    def outgoing(self) -> Path:
+        """Return the folder below which tables are sent out unattended."""
+        return self.data / "outgoing"
+
+    @property
     def bench_socket(self) -> Path:
         """Return the socket at which the process of the plan bench answers, in a folder that only its owner may enter."""
         return self._socket("bench.sock")

@@ -17,7 +17,7 @@ from ..services.golden import merge, rules
 from ..services.health import check_room
 from ..services.match import run_plan
 from ..services.registers import registers
-from ..services.standing import recognise
+from ..services.standing import recognise, take_turn
 from ..services.standing.directories import Directories
 from ..services.tidy import profile, recount, tidy_steps
 from ..services.transactions import Session, SessionFactory, transaction
@@ -29,7 +29,7 @@ _KEEP_NOTING_S, _FIRST_PAUSE_S, _LONGEST_PAUSE_S = 600.0, 0.2, 5.0
 #: How work ends that the database left alone: it changed nothing, or what it can go on from.
 _AGAIN = "again"
 #: Kinds of work after which a register's records are others than before.
-_CHANGE_RECORDS = frozenset({"load", "take-back", "put-back", "tidy", "merge", "recognise"})
+_CHANGE_RECORDS = frozenset({"load", "take-back", "put-back", "tidy", "merge", "recognise", "turn"})
 _log = logging.getLogger(__name__)
 Progress = Callable[[str, int, int], None]
 
@@ -167,7 +167,15 @@ def _recognise(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     )  # fmt: skip
 
 
+def _turn(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    return take_turn.take_turn(
+        context.sessions, context.settings, int(arguments["turn"]), context.progress, context.directories,
+        actor=_actor(arguments), despite=bool(arguments.get("despite")), at_end=context.end,
+    )  # fmt: skip
+
+
 TASKS: dict[str, Task] = {
+    "turn": _turn,
     "recognise": _recognise,
     "load": _load_delivery, "take-back": _take_back, "put-back": _put_back, "run": _run_plan, "trial": _trial,
     "counterparts": _counterparts, "findings": _findings, "merge": _merge,

@@ -5,6 +5,7 @@ import os
 import signal
 import threading
 from contextlib import suppress
+from datetime import datetime
 
 import psycopg
 
@@ -13,6 +14,7 @@ from ..services import work
 from ..services.offline.warm_up import warm_up
 from ..services.review.queue import wake
 from ..services.standing.directories import Directories
+from ..services.standing.schedules import begin_due_turns
 from ..services.transactions import SessionFactory, sessions_of, transaction
 from ..settings import Settings
 from .memory import give_back_memory
@@ -20,6 +22,7 @@ from .tasks import run_job
 
 #: How often lanes look for work that nobody woke them for, and how often a sign of life is given.
 _LOOK_EVERY_S, _BEAT_EVERY_S, _RECOVER_EVERY_S = 2.0, 3.0, 15.0
+_LOOK_AT_CLOCK_EVERY_S = 5.0
 #: Work under way has so long to come to a halt when a stop is asked for; what does not is done again at the next start.
 _GRACE_S = 3.0
 _log = logging.getLogger(__name__)
@@ -45,7 +48,10 @@ class Worker:
         """Work until a stop is asked for."""
         self._recover(all_at_once=True)
         threads = [threading.Thread(target=self._lane, args=(lane,), name=lane, daemon=True) for lane in work.LANES]
-        threads += [threading.Thread(target=target, daemon=True) for target in (self._listen, self._live, warm_up)]
+        threads += [
+            threading.Thread(target=target, daemon=True)
+            for target in (self._listen, self._live, self._keep_time, warm_up)
+        ]
         for thread in threads:
             thread.start()
         self._stopping.wait()
@@ -100,6 +106,12 @@ class Worker:
                 with suppress(OddPairError), transaction(self._sessions) as session:
                     wake(session)
                 since_recovered = 0.0
+
+    def _keep_time(self) -> None:
+        """Ask for the turns of schedules that are due; which they are, the database says, so that none is made twice."""
+        while not self._stopping.wait(_LOOK_AT_CLOCK_EVERY_S):
+            with suppress(OddPairError), transaction(self._sessions) as session:
+                begin_due_turns(session, datetime.now().astimezone())
 
     def _listen(self) -> None:
         """Wake the lanes when a transaction that asked for work has been committed."""

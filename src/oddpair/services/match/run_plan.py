@@ -49,6 +49,8 @@ AtEnd = Callable[[Session, dict[str, Any]], None]
 _PAIRS_AT_ONCE = 50_000
 #: In the report of a run: the version of the register's records that it learned from.
 LEARNED_FROM = "learned_from_version"
+#: And whether what recognition formed has not been merged yet.
+UNMERGED = "unmerged"
 #: A decision that is being written waits for locks no longer than this before it is refused.
 _OVERLAP = timedelta(seconds=15)
 
@@ -195,6 +197,7 @@ def _store(
     report = run_report(result, given.plan_version) | {
         LEARNED_FROM: given.records_version,
         "learned_from_records": len(given.records),
+        UNMERGED: given.recognises,
     }
     with transaction(sessions) as session:
         run = Run(

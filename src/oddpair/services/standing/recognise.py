@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 from sqlalchemy.orm import Session
 
+from ...core.errors import OddPairError
 from ...core.learned_match import from_bytes
 from ...core.plan import parse_plan
 from ...core.recognition import ByPlan, Recognised, recognise, unlearnable
@@ -23,10 +24,12 @@ from ...store.counters import count_waiting, counters_of
 from ...store.doubts import remake_doubts, settle_doubts
 from ...store.locks import close_desk, lock_membership
 from ...store.registers import plan_in_force, register_by_slug, sources_of, standing_run
+from ...store.schedules import merge_held
 from ...store.tables import Register, Run
 from ..golden.merge import merge
+from ..golden.merge_plan import plan_merge
 from ..match.numbers import Numbers
-from ..match.run_plan import run_plan
+from ..match.run_plan import UNMERGED, run_plan
 from ..match.run_rows import awkward_rows, cluster_names, pair_lines
 from ..state.layouts import layout_of
 from ..state.words import counted
@@ -40,6 +43,12 @@ AtEnd = Callable[[Session, dict[str, Any]], None]
 _MOST_CHANGED = 0.3
 _LEAST_TO_MATCH_ALL = 5_000
 _PAIRS_AT_ONCE = 50_000
+#: So many golden records may change whatever their share.
+_NEVER_TOO_MANY = 20
+
+
+class TooManyChanges(OddPairError):
+    """More golden records would change than nobody need look at."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,34 +85,61 @@ def why_not(session: Session, register: Register) -> str:
 
 def recognise_register(
     sessions: SessionFactory, slug: str, progress: Progress, directories: Directories, *, actor: str = "Odd Pair", kept: Path | None = None,
-    at_end: AtEnd | None = None,
+    at_end: AtEnd | None = None, most_golden: float | None = None, of_turn: int = 0,
 ) -> dict[str, Any]:  # fmt: skip
     """Bring clusters and golden records of a register up to date with all that came in; return what was done.
 
     Everything is matched where that has to be (see ``why_not``); in the folder ``kept`` lies what was read for the last job.
+    Raises TooManyChanges where more than the share ``most_golden`` of the golden records would change: clusters are formed then, but
+    nothing is merged. While a turn of a schedule is held for that, only its own (``of_turn``) merges.
     """
+    told, among = _bring_clusters(sessions, slug, progress, directories, actor=actor, kept=kept)
+    with transaction(sessions) as session:
+        held = merge_held(session, register_by_slug(session, slug).id, of_turn)
+    if held:
+        told["held"] = held
+    elif among is None or len(among):
+        if most_golden is not None:
+            _check_changes(sessions, slug, among, most_golden)
+        told |= merge(sessions, slug, actor=actor, progress=progress, among=among)
+    progress("outcomes", 0, 0)
+    with transaction(sessions) as session:
+        told["deliveries"] = [] if held else _tell(session, slug)
+        if at_end:
+            at_end(session, told)
+    return told
+
+
+def _bring_clusters(
+    sessions: SessionFactory, slug: str, progress: Progress, directories: Directories, *, actor: str, kept: Path | None
+) -> tuple[dict[str, Any], Numbers | None]:
+    """Bring the clusters of a register up to date; return (what was done, among which records there may be something to merge: all, where
+    that is None)."""
     with transaction(sessions) as session:
         register = lock_membership(session, register_by_slug(session, slug).id)
         for delivery in outcomes.deliveries_to_recognise(session, register.id):
             outcomes.begin_outcomes(session, delivery.id)
         hindrance = why_not(session, register)
+        run = standing_run(session, register.id)
+        # What was formed before, and not merged since a process died or a turn was held, is merged now.
+        left_over = bool(run and run.report.get(UNMERGED))
         told: dict[str, Any] = {"matched_all": hindrance}
         if not hindrance:
             formed = _recognise(session, register, progress, directories, actor)
             told |= {"changed": len(formed.changed), "formed": len(formed.formed), "compared": formed.compared}
-    among = None
     if hindrance:
-        told |= run_plan(sessions, slug, progress, actor=actor, kept=kept)
-    else:
-        among = np.union1d(formed.changed, formed.formed)
-    if among is None or len(among):
-        told |= merge(sessions, slug, actor=actor, progress=progress, among=among)
-    progress("outcomes", 0, 0)
+        return told | run_plan(sessions, slug, progress, actor=actor, kept=kept), None
+    return told, None if left_over else np.union1d(formed.changed, formed.formed)
+
+
+def _check_changes(sessions: SessionFactory, slug: str, among: Numbers | None, most_golden: float) -> None:
+    """Raise TooManyChanges where a merge would change, join or split more than a share of the golden records."""
     with transaction(sessions) as session:
-        told["deliveries"] = _tell(session, slug)
-        if at_end:
-            at_end(session, told)
-    return told
+        register = register_by_slug(session, slug)
+        plan, golden = plan_merge(session, register, among), counters_of(session, register.id).golden
+        changed = sum(len(change.before) for change in plan.changes.others)
+    if golden and changed > max(most_golden * golden, _NEVER_TOO_MANY):
+        raise TooManyChanges(f"{counted(changed, 'golden record')} of {golden} would change")
 
 
 def _recognise(
@@ -167,7 +203,7 @@ def _write(
     report["pairs_unsure"] += more_unsure - unsure
     report["clusters"] += clusters
     report["compared"] += found.compared
-    run.report = report
+    run.report = report | {UNMERGED: True}
 
 
 def _stand(
@@ -193,6 +229,8 @@ def _tell(session: Session, slug: str) -> list[int]:
     run = standing_run(session, register.id)
     told = outcomes.deliveries_to_recognise(session, register.id) if run else []
     ids = [delivery.id for delivery in told]
+    if run and run.report.get(UNMERGED):
+        run.report = {**run.report, UNMERGED: False}
     if run and ids:
         outcomes.end_outcomes(session, ids, run.id)
     for delivery in told:

@@ -16,6 +16,7 @@ from .golden import GoldenMember, GoldenRecord, GoldenVersion, GoldenWords, Pin,
 from .journal import JournalEntry, JournalTouch, Move
 from .matching import AwkwardCluster, Run, RunCluster, RunPair
 from .registers import Counters, Plan, PlanDraft, Register, Source
+from .standing import Schedule, Turn
 from .tidying import Correction, Profile, RecordReference, RuleResult, TidyStepsVersion, WordTableVersion
 from .work import Job
 
@@ -63,9 +64,11 @@ __all__ = [
     "RunCluster",
     "RunPair",
     "Saved",
+    "Schedule",
     "SecondLook",
     "Source",
     "SourceRecord",
     "TidyStepsVersion",
+    "Turn",
     "WordTableVersion",
 ]
