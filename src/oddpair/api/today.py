@@ -8,6 +8,7 @@ from pydantic import BaseModel
 from ..services.today import today
 from .dependencies import Actor, Transaction
 from .desk import KindOut
+from .schedules import TurnOut, turn_out
 
 router = APIRouter(tags=["today"])
 
@@ -54,12 +55,14 @@ class WrongOut(BaseModel):
 
 
 class TodayOut(BaseModel):
-    """What waits for a person: doubts by register and kind, what came back, what others ask, what looks wrong."""
+    """What waits for a person: doubts by register and kind, what came back, what others ask, what looks wrong, which turns
+    are held."""
 
     waiting: list[WaitingOut]
     came_back: list[CameBackOut]
     asked: list[AskedOut]
     wrong: list[WrongOut]
+    held: list[TurnOut]
 
 
 @router.get("/today")
@@ -77,4 +80,5 @@ def get_today(session: Transaction, actor: Actor) -> TodayOut:
         came_back=[CameBackOut.model_validate(one, from_attributes=True) for one in found.came_back],
         asked=[AskedOut.model_validate(one, from_attributes=True) for one in found.asked],
         wrong=[WrongOut.model_validate(one, from_attributes=True) for one in found.wrong],
+        held=[turn_out(one) for one in found.held],
     )  # fmt: skip

@@ -1,4 +1,4 @@
-"""Commands of the register as a standing service: recognise what came in. Odd Pair may be running meanwhile."""
+"""Commands of the register as a standing service: recognise what came in, let a source deliver. Odd Pair may be running meanwhile."""
 
 from typing import Annotated
 
@@ -36,3 +36,33 @@ def recognise(
             sessions, register, StderrProgress(), Directories(settings.kept), actor=settings.actor, kept=settings.kept
         )
     tell(f"{register} recognised", told, as_json)
+
+
+#: Exit status of a turn that waits for a person.
+_HELD = 5
+
+
+def turn(
+    register: Register,
+    source: Annotated[str, typer.Argument(help="Source whose schedule says what to take.")],
+    as_json: AsJson = False,
+    data: DataOption = None,
+) -> None:
+    """Let a source deliver by its schedule at once: for a scheduler of your own. Take, load, recognise, merge, send out; stop before harm.
+
+    Exit status: 0 done, or nothing was there; 1 it could not be done; 2 wrong use; 5 held until a person has looked.
+    """
+    from datetime import datetime
+
+    from ..services.standing.directories import Directories
+    from ..services.standing.schedules import begin_turn_here
+    from ..services.standing.take_turn import take_turn
+    from ..services.transactions import transaction
+
+    with open_database(data) as (sessions, settings):
+        with transaction(sessions) as session:
+            number = begin_turn_here(session, register, source, datetime.now().astimezone(), actor=settings.actor).id
+        told = take_turn(sessions, settings, number, StderrProgress(), Directories(settings.kept), actor=settings.actor)
+    tell(f"{source} of {register}", told, as_json)
+    if told["state"] in ("held", "failed"):
+        raise typer.Exit(_HELD if told["state"] == "held" else 1)

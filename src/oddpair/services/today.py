@@ -11,6 +11,7 @@ from ..store.registers import all_registers
 from .findings import plans as finding_plans
 from .findings.run_plan import OPEN
 from .review import contradictions, queue, second_looks
+from .standing.schedules import TurnShown, held_turns
 from .state.layouts import layout_of
 from .state.rule_results import rules_of
 
@@ -47,6 +48,7 @@ class Today:
     came_back: list[store.CameBack]
     asked: list[store.AskedOf]
     wrong: list[Wrong]
+    held: list[TurnShown]
 
 
 def today(session: Session, *, actor: str) -> Today:
@@ -81,4 +83,6 @@ def today(session: Session, *, actor: str) -> Today:
         if title:
             says = f"{title}: holds for {rule.now:.0%} of {rule.source}'s records, before for {rule.before:.0%}"
             wrong.append(Wrong(rule.slug, rule.register_name, says, "tidy/rules"))
-    return Today(waiting, store.came_back(session), store.asked_of(session, actor, _MOST_ASKED), wrong)
+    return Today(
+        waiting, store.came_back(session), store.asked_of(session, actor, _MOST_ASKED), wrong, held_turns(session)
+    )

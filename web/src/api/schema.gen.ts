@@ -2333,6 +2333,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/schedules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Schedules
+         * @description When the sources of a register deliver without a person.
+         */
+        get: operations["list_schedules_api_registers__slug__schedules_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/schedules/{source}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Schedule
+         * @description Make or change the schedule of a source.
+         */
+        put: operations["set_schedule_api_registers__slug__schedules__source__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/schedules/{source}/turns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Turn Now
+         * @description Let a source deliver at once.
+         */
+        post: operations["take_turn_now_api_registers__slug__schedules__source__turns_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/second-looks": {
         parameters: {
             query?: never;
@@ -2641,6 +2701,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/turns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Turns
+         * @description What ran unattended, newest first.
+         */
+        get: operations["list_turns_api_registers__slug__turns_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/value-field": {
         parameters: {
             query?: never;
@@ -2887,6 +2967,46 @@ export interface paths {
         get: operations["get_today_api_today_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/turns/held": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Held Turns
+         * @description The turns of all registers that wait for a person.
+         */
+        get: operations["held_turns_api_turns_held_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/turns/{turn_id}/{answer}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Turn
+         * @description Let a held turn go on in spite of what held it, or give it up.
+         */
+        post: operations["answer_turn_api_turns__turn_id___answer__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6821,6 +6941,74 @@ export interface components {
             verdict: "confirmed" | "rejected" | "nobody";
         };
         /**
+         * ScheduleIn
+         * @description When a source delivers, as five fields of cron; from where; what holds a delivery; what is sent out after it. ``seen_version`` is 0
+         *     for a schedule that is not there yet.
+         */
+        ScheduleIn: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Seen Version
+             * @default 0
+             */
+            seen_version: number;
+            /**
+             * Sends
+             * @default []
+             */
+            sends: ("golden.csv" | "crosswalk.csv" | "changes.jsonl")[];
+            /**
+             * @default {
+             *       "least_rows": 0.5,
+             *       "most_aside": 0.1,
+             *       "most_golden": 0.2,
+             *       "rule_fall": 0.05
+             *     }
+             */
+            stops: components["schemas"]["StopsModel"];
+            /**
+             * Takes
+             * @enum {string}
+             */
+            takes: "query" | "folder";
+            /** Times */
+            times: string;
+        };
+        /**
+         * ScheduleOut
+         * @description A schedule; ``says`` its times in words, ``folder`` where files are taken from, below the folder of the data.
+         */
+        ScheduleOut: {
+            /** Actor */
+            actor: string;
+            /** Folder */
+            folder: string;
+            /** Next At */
+            next_at: string | null;
+            /** On */
+            on: boolean;
+            /** Says */
+            says: string;
+            /** Sends */
+            sends: ("golden.csv" | "crosswalk.csv" | "changes.jsonl")[];
+            /** Source */
+            source: string;
+            stops: components["schemas"]["StopsModel"];
+            /**
+             * Takes
+             * @enum {string}
+             */
+            takes: "query" | "folder";
+            /** Times */
+            times: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * Scope
          * @description Which records meet, besides what blocking says of sources.
          *
@@ -7165,6 +7353,33 @@ export interface components {
             says: string;
         };
         /**
+         * StopsModel
+         * @description What holds a delivery: fewer than this share of the usual rows; more than this share set aside; a quality rule that this share of the
+         *     records fails more than before; more than this share of the golden records that would change.
+         */
+        StopsModel: {
+            /**
+             * Least Rows
+             * @default 0.5
+             */
+            least_rows: number;
+            /**
+             * Most Aside
+             * @default 0.1
+             */
+            most_aside: number;
+            /**
+             * Most Golden
+             * @default 0.2
+             */
+            most_golden: number;
+            /**
+             * Rule Fall
+             * @default 0.05
+             */
+            rule_fall: number;
+        };
+        /**
          * StratumOut
          * @description A stratum of the sample: from which odds on (log2), pairs in it, drawn, decided, decided the same; whether it is drawn from.
          */
@@ -7403,13 +7618,15 @@ export interface components {
         };
         /**
          * TodayOut
-         * @description What waits for a person: doubts by register and kind, what came back, what others ask, what looks wrong.
+         * @description What waits for a person: doubts by register and kind, what came back, what others ask, what looks wrong, which unattended turns are held.
          */
         TodayOut: {
             /** Asked */
             asked: components["schemas"]["AskedOut"][];
             /** Came Back */
             came_back: components["schemas"]["CameBackOut"][];
+            /** Held */
+            held: components["schemas"]["TurnOut"][];
             /** Waiting */
             waiting: components["schemas"]["WaitingOut"][];
             /** Wrong */
@@ -7592,6 +7809,44 @@ export interface components {
              * @default
              */
             yaml: string;
+        };
+        /**
+         * TurnOut
+         * @description A turn of a schedule: when it was due, began and ended, what came of it, why it is held, which delivery it is at, which it brought,
+         *     and how many turns before it were missed.
+         */
+        TurnOut: {
+            /** Deliveries */
+            deliveries: number[];
+            /** Delivery Id */
+            delivery_id: number | null;
+            /**
+             * Due At
+             * Format: date-time
+             */
+            due_at: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Held At */
+            held_at: string;
+            /** Id */
+            id: number;
+            /** Missed */
+            missed: number;
+            /** Register Name */
+            register_name: string;
+            /** Register Slug */
+            register_slug: string;
+            /** Sent */
+            sent: string[];
+            /** Source */
+            source: string;
+            /** Started At */
+            started_at: string | null;
+            /** State */
+            state: string;
+            /** Why */
+            why: string;
         };
         /**
          * UndoneOut
@@ -12838,6 +13093,115 @@ export interface operations {
             };
         };
     };
+    list_schedules_api_registers__slug__schedules_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduleOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_schedule_api_registers__slug__schedules__source__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScheduleIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduleOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    take_turn_now_api_registers__slug__schedules__source__turns_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     look_again_api_registers__slug__second_looks_post: {
         parameters: {
             query?: never;
@@ -13466,6 +13830,41 @@ export interface operations {
             };
         };
     };
+    list_turns_api_registers__slug__turns_get: {
+        parameters: {
+            query?: {
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TurnOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     choose_value_field_api_registers__slug__value_field_put: {
         parameters: {
             query?: never;
@@ -13974,6 +14373,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TodayOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    held_turns_api_turns_held_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TurnOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    answer_turn_api_turns__turn_id___answer__post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                turn_id: number;
+                answer: "let-through" | "give-up";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Client Error */

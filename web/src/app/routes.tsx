@@ -9,6 +9,7 @@ import { RecordsPage, ReviewPage } from "../features/review";
 import { SendOutPage } from "../features/sendout";
 import { ProfilePage, ReferencesPage, RulesPage, StepsPage, TablesPage, TidyPage } from "../features/tidy";
 import { TodayPage } from "../features/today";
+import { UnattendedPage } from "../features/unattended";
 import { Frame } from "./Frame";
 import { Lost } from "./Lost";
 
@@ -21,6 +22,7 @@ export const router = createBrowserRouter([
     children: [
       { index: true, element: <TodayPage /> },
       { path: "r/:slug/bring-in", element: <BringInPage /> },
+      { path: "r/:slug/bring-in/unattended", element: <UnattendedPage /> },
       { path: "r/:slug/bring-in/:deliveryId", element: <MappingPage /> },
       { path: "r/:slug/bring-in/:deliveryId/rejected", element: <RejectedPage /> },
       { path: "r/:slug/bring-in/:deliveryId/outcomes", element: <OutcomesPage /> },

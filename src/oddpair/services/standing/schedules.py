@@ -12,9 +12,14 @@ from ...store import journal
 from ...store import schedules as store
 from ...store.locks import lock_settings
 from ...store.registers import register_by_slug, source_by_name
+from ...store.schedules import TurnShown
 from ...store.tables import Register, Schedule, Source, Turn
 from .. import work
 
+__all__ = [
+    "Stops", "TurnShown", "Wished", "begin_due_turns", "begin_turn_here", "give_up", "held_turns", "let_through", "schedules",
+    "set_schedule", "take_turn_now", "turns",
+]  # fmt: skip
 TURN = "turn"
 TAKES = ("query", "folder")
 #: What can be sent out, by the name of the file that is written.
@@ -106,7 +111,7 @@ def begin_due_turns(session: Session, now: datetime) -> int:
         if before is not None:
             before.missed += missed + 1
             continue
-        _ask_for_turn(session, schedule, due_at, missed, "Odd Pair")
+        _ask_for(session, _written(session, schedule, due_at, missed, "Odd Pair"), "Odd Pair")
         begun += 1
     session.flush()
     return begun
@@ -114,6 +119,13 @@ def begin_due_turns(session: Session, now: datetime) -> int:
 
 def take_turn_now(session: Session, slug: str, source_name: str, now: datetime, *, actor: str) -> Turn:
     """Ask for a turn of a source's schedule at once; raise Refused if one is under way or held."""
+    turn = begin_turn_here(session, slug, source_name, now, actor=actor)
+    _ask_for(session, turn, actor)
+    return turn
+
+
+def begin_turn_here(session: Session, slug: str, source_name: str, now: datetime, *, actor: str) -> Turn:
+    """Begin a turn of a source's schedule that this very process makes; raise Refused if one is under way or held."""
     _, source = _source(session, slug, source_name)
     schedule = store.schedule_of(session, source.id)
     if schedule is None:
@@ -125,28 +137,29 @@ def take_turn_now(session: Session, slug: str, source_name: str, now: datetime, 
             if before.state == store.HELD
             else "Its turn is under way already."
         )
-    return _ask_for_turn(session, schedule, now, 0, actor)
+    return _written(session, schedule, now, 0, actor)
 
 
-def _ask_for_turn(session: Session, schedule: Schedule, due_at: datetime, missed: int, actor: str) -> Turn:
+def _written(session: Session, schedule: Schedule, due_at: datetime, missed: int, actor: str) -> Turn:
     turn = Turn(schedule_id=schedule.id, due_at=due_at, missed=missed, actor=actor)
     session.add(turn)
     session.flush()
-    source = session.get_one(Source, schedule.source_id)
-    slug = session.get_one(Register, source.register_id).slug
-    work.follow_up(
-        session, slug, TURN, f"{source.name} delivers by itself", {"register": slug, "turn": turn.id, "actor": actor}
-    )
     return turn
+
+
+def _ask_for(session: Session, turn: Turn, actor: str, *, despite: bool = False) -> None:
+    source = session.get_one(Source, session.get_one(Schedule, turn.schedule_id).source_id)
+    slug = session.get_one(Register, source.register_id).slug
+    arguments = {"register": slug, "turn": turn.id, "actor": actor, **({"despite": True} if despite else {})}
+    work.follow_up(session, slug, TURN, f"{source.name} delivers by itself", arguments)
 
 
 def let_through(session: Session, turn_id: int, *, actor: str) -> Turn:
     """Let a held turn go on in spite of what held it."""
-    turn, slug, source = _held(session, turn_id)
+    turn, source = _held(session, turn_id)
     turn.state, turn.actor = "waiting", actor
     session.flush()
-    arguments = {"register": slug, "turn": turn.id, "actor": actor, "despite": True}
-    work.follow_up(session, slug, TURN, f"{source.name} delivers by itself", arguments)
+    _ask_for(session, turn, actor, despite=True)
     _note(session, source, turn, actor, f"Let through what {source.name} delivered")
     return turn
 
@@ -154,7 +167,7 @@ def let_through(session: Session, turn_id: int, *, actor: str) -> Turn:
 def give_up(session: Session, turn_id: int, now: datetime, *, actor: str) -> Turn:
     """End a held turn: what it would have brought in stays a draft that a person may load or discard; what it would have merged is merged
     by a person, or goes when the delivery is taken back."""
-    turn, _, source = _held(session, turn_id)
+    turn, source = _held(session, turn_id)
     turn.state, turn.ended_at, turn.actor = "given up", now, actor
     session.flush()
     _note(session, source, turn, actor, f"Gave up what {source.name} delivered by itself")
@@ -166,21 +179,21 @@ def _note(session: Session, source: Source, turn: Turn, actor: str, summary: str
     journal.append(session, source.register_id, "turn", actor=actor, data=data, personal={"summary": summary})
 
 
-def _held(session: Session, turn_id: int) -> tuple[Turn, str, Source]:
+def _held(session: Session, turn_id: int) -> tuple[Turn, Source]:
     turn = session.get(Turn, turn_id, with_for_update=True)
     if turn is None:
         raise NotFound("turn", turn_id)
     if turn.state != store.HELD:
         raise Refused(f"This turn is {turn.state}; there is nothing to let through.")
     source = session.get_one(Source, session.get_one(Schedule, turn.schedule_id).source_id)
-    return turn, session.get_one(Register, source.register_id).slug, source
+    return turn, source
 
 
-def turns(session: Session, slug: str, limit: int) -> list[store.TurnShown]:
+def turns(session: Session, slug: str, limit: int) -> list[TurnShown]:
     """Return the turns of a register's schedules, newest first."""
     return store.turns(session, register_id=register_by_slug(session, slug).id, limit=limit)
 
 
-def held_turns(session: Session) -> list[store.TurnShown]:
+def held_turns(session: Session) -> list[TurnShown]:
     """Return the turns of all registers that wait for a person."""
     return store.turns(session, state=store.HELD)

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { useParams } from "react-router";
-import { Button, Page, Pane } from "../../ui";
+import { Button, LinkButton, Page, Pane } from "../../ui";
 import { DeliveryTable } from "./DeliveryTable";
 import { DropZone } from "./DropZone";
 import { LayoutDialog } from "./LayoutDialog";
@@ -14,7 +14,12 @@ export function BringInPage() {
     <Page
       title="Bring in"
       about="Files from sources become source records. What a source delivered is never altered."
-      actions={<Button onClick={() => setFields(true)}>Fields of this register…</Button>}
+      actions={
+        <>
+          <LinkButton to={`/r/${slug}/bring-in/unattended`}>Unattended…</LinkButton>
+          <Button onClick={() => setFields(true)}>Fields of this register…</Button>
+        </>
+      }
     >
       <div className="grid h-full min-h-0 grid-cols-[19rem_1fr]">
         <Pane label="Drop files, sources" className="space-y-5 border-r border-line p-4">

@@ -29,11 +29,20 @@ const BACK: Record<string, string> = {
   changed: "decided, and the records changed since in what the decision rested on",
 };
 
-/** What others ask, what came back and why, what looks wrong. */
+/** What is held, what others ask, what came back and why, what looks wrong. */
 export function CallsForYou({ today }: { today: Today }) {
-  const { asked, came_back, wrong } = today;
+  const { asked, came_back, wrong, held } = today;
   return (
     <>
+      {held.length > 0 && (
+        <Part title="Held">
+          {held.map((turn) => (
+            <Line key={turn.id} about={turn.register_name} to={`/r/${turn.register_slug}/bring-in/unattended`}>
+              {`${turn.source}: ${turn.why}`}
+            </Line>
+          ))}
+        </Part>
+      )}
       {asked.length > 0 && (
         <Part title="Asked of you">
           {asked.map((one) => (

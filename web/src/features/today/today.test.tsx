@@ -28,6 +28,15 @@ it("says what waits, what came back and why, what others ask and what looks wron
         },
         { ...base, what: "cluster", left_id: 5, right_id: 6, asked_by: "bob", remark: "", until: null, at: "" },
       ],
+      held: [
+        {
+          id: 3,
+          register_slug: "customers",
+          register_name: "Customers",
+          source: "till",
+          why: "till.csv has 40 rows, usually about 500",
+        },
+      ],
       wrong: [{ ...base, says: "till sent 40 rows, usually about 500", leads_to: "bring-in/7" }],
     },
   });
@@ -38,6 +47,7 @@ it("says what waits, what came back and why, what others ask and what looks wron
       .map((link) => link.getAttribute("href"));
   expect(await leads("Asked of you")).toEqual(["/r/customers/review/4/9", "/r/customers/review/records?of=5"]);
   expect(await leads("Came back")).toEqual(["/r/customers/review?kind=changed"]);
+  expect(await leads("Held")).toEqual(["/r/customers/bring-in/unattended"]);
   expect(await leads("Looks wrong")).toEqual(["/r/customers/bring-in/7"]);
   expect(await leads("Doubts by kind")).toEqual(["/r/customers/review?kind=name%3Dequal%7C"]);
   expect(screen.getByText("and 2 further kinds")).toBeTruthy();

@@ -1,0 +1,1 @@
+export { UnattendedPage } from "./UnattendedPage";
