@@ -107,7 +107,7 @@ def test_the_lines_of_the_document_work_as_they_stand(standing: WorkingClient) -
     document = (Path(__file__).parents[2] / "docs" / "standing.md").read_text(encoding="utf-8")
     lines = [line for block in re.findall(r"```sh\n(.*?)```", document, re.S) for line in block.splitlines()]
     answers = [told_by(standing, shlex.split(line)) for line in lines if line.startswith("curl ")]
-    assert len(answers) == len(lines) == 5
+    assert len(answers) == len(lines) == 7
     assert answers[1]["on"]
     # The last one asks for the firm of the first row.
     assert answers[-1][0]["candidates"][0]["values"]["name"] == "Kestrel Rope Walk Ltd"
