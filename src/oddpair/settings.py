@@ -52,6 +52,15 @@ class Settings(BaseSettings):
     query_hosts: tuple[str, ...] = Field(
         default=(), description="Addresses on this machine or in private networks that a source's query may ask."
     )
+    incoming_folder: str = Field(
+        default="",
+        description="Folder below which other programs put files for sources that deliver unattended; incoming, in the data folder, "
+        "where none is given.",
+    )
+    outgoing_folder: str = Field(
+        default="",
+        description="Folder below which tables are sent out unattended; outgoing, in the data folder, where none is given.",
+    )
     web: Path = Field(
         default=Path(__file__).parents[2] / "web" / "dist", description="Folder with the built front end."
     )
@@ -64,12 +73,12 @@ class Settings(BaseSettings):
     @property
     def incoming(self) -> Path:
         """Return the folder below which other programs put files for sources that take them unattended."""
-        return self.data / "incoming"
+        return Path(self.incoming_folder) if self.incoming_folder else self.data / "incoming"
 
     @property
     def outgoing(self) -> Path:
         """Return the folder below which tables are sent out unattended."""
-        return self.data / "outgoing"
+        return Path(self.outgoing_folder) if self.outgoing_folder else self.data / "outgoing"
 
     @property
     def bench_socket(self) -> Path:

@@ -271,3 +271,27 @@ def test_times_are_told_in_words_and_missed_ones_counted() -> None:
     assert next_time("30 2 * * *", NOON) == datetime(2026, 11, 28, 2, 30, tzinfo=UTC)
     assert times_between("0 * * * *", NOON, NOON + timedelta(hours=7)) == 7
     assert times_between("* * * * *", NOON, NOON + timedelta(days=30)) == 1000
+
+
+def test_a_turn_that_nobody_works_at_has_failed_and_the_next_one_is_made(
+    sessions: SessionFactory, settings: Settings, till: Path
+) -> None:
+    with sessions.begin() as session:
+        schedules.take_turn_now(session, "customers", "till", NOON, actor="ann")
+    with sessions.begin() as session:
+        [job] = session.scalars(select(Job).where(Job.kind == "turn")).all()
+        job.status = "failed"
+    write(till / "a.csv", rows())
+    assert make_turn(sessions, settings).state == "done"
+    with sessions() as session:
+        states = [(shown.turn.state, shown.turn.why) for shown in schedules.turns(session, "customers", 10)]
+    assert states == [("done", ""), ("failed", "It broke off, and nobody went on with it.")]
+
+
+def test_a_folder_that_cannot_be_written_to_is_told(sessions: SessionFactory, settings: Settings, till: Path) -> None:
+    write(till / "a.csv", rows())
+    settings.outgoing.write_text("a file where a folder should be", encoding="utf-8")
+    turn = make_turn(sessions, settings)
+    assert turn.state == "failed"
+    assert "outgoing" in turn.why
+    assert turn.told["deliveries"]

@@ -83,6 +83,13 @@ def _own_folders(settings: Settings) -> None:
         for path in folder.rglob("*"):
             path.chmod(0o700 if path.is_dir() else 0o600)
         folder.chmod(0o700)
+    for folder in (settings.incoming, settings.outgoing):
+        # Other programs put files in and fetch them: who may, the folder's rights say, which are left as they are.
+        if not folder.exists():
+            folder.mkdir(mode=0o750, parents=True)
+        if application_can_be_read_by_user() and settings.data in folder.parents:
+            for path in (folder, *(path for path in folder.rglob("*") if path.is_dir())):
+                give_to_server_user(path)
     log = settings.data / "odd-pair.log"
     log.touch(mode=0o600)
     log.chmod(0o600)

@@ -39,6 +39,18 @@ def under_way(session: Session, schedule_id: int) -> Turn | None:
     return session.scalars(query.order_by(Turn.id).limit(1)).first()
 
 
+def is_worked_at(session: Session, turn_id: int, by_hand_s: float) -> bool:
+    """Whether work on a turn waits or goes on: as a job, or, where there never was one, begun within so many seconds."""
+    query = text("""
+        SELECT coalesce(
+            (SELECT bool_or(j.status IN ('queued', 'running')) FROM jobs j
+             WHERE j.kind = 'turn' AND (j.arguments->>'turn')::bigint = :turn_id),
+            (SELECT coalesce(t.started_at, t.due_at) > now() - make_interval(secs => :by_hand_s) FROM turns t WHERE t.id = :turn_id)
+        )
+    """)
+    return bool(session.scalar(query, {"turn_id": turn_id, "by_hand_s": by_hand_s}))
+
+
 @dataclass(frozen=True, slots=True)
 class TurnShown:
     """A turn with the short name and name of its register, and the name of its source."""

@@ -1,9 +1,9 @@
-/** What holds a delivery, in the order in which it is asked, each as a share. */
+/** What holds a delivery, in the order in which it is asked: the words before and after the share, in percent. */
 export const STOPS = {
-  least_rows: "fewer rows than this share of the usual",
-  most_aside: "more than this share of the rows would be set aside",
-  rule_fall: "a quality rule is failed by this share more of the records",
-  most_golden: "more than this share of the golden records would change",
+  least_rows: ["fewer than", "% of the usual rows"],
+  most_aside: ["more than", "% of the rows would be set aside"],
+  rule_fall: ["a quality rule is failed by", "% more of the records than before"],
+  most_golden: ["more than", "% of the golden records would change"],
 } as const;
 
 export type Stop = keyof typeof STOPS;

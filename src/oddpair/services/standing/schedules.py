@@ -21,6 +21,8 @@ __all__ = [
     "set_schedule", "take_turn_now", "turns",
 ]  # fmt: skip
 TURN = "turn"
+#: A turn that was begun from the command line counts as being worked at so long.
+_BEGUN_BY_HAND_S = 3 * 3600
 TAKES = ("query", "folder")
 #: What can be sent out, by the name of the file that is written.
 SENDS = ("golden.csv", "crosswalk.csv", "changes.jsonl")
@@ -107,7 +109,7 @@ def begin_due_turns(session: Session, now: datetime) -> int:
         assert due_at is not None
         missed = times_between(schedule.times, due_at.astimezone(now.tzinfo), now)
         schedule.next_at = next_time(schedule.times, now)
-        before = store.under_way(session, schedule.id)
+        before = _under_way(session, schedule, now)
         if before is not None:
             before.missed += missed + 1
             continue
@@ -130,7 +132,7 @@ def begin_turn_here(session: Session, slug: str, source_name: str, now: datetime
     schedule = store.schedule_of(session, source.id)
     if schedule is None:
         raise NotFound("schedule of", source_name)
-    before = store.under_way(session, schedule.id)
+    before = _under_way(session, schedule, now)
     if before is not None:
         raise Refused(
             "A turn of this source is held. Look at it first."
@@ -138,6 +140,16 @@ def begin_turn_here(session: Session, slug: str, source_name: str, now: datetime
             else "Its turn is under way already."
         )
     return _written(session, schedule, now, 0, actor)
+
+
+def _under_way(session: Session, schedule: Schedule, now: datetime) -> Turn | None:
+    """Return the turn of a schedule that goes on or is held. One that nobody works at any more has failed."""
+    turn = store.under_way(session, schedule.id)
+    if turn is None or turn.state == store.HELD or store.is_worked_at(session, turn.id, _BEGUN_BY_HAND_S):
+        return turn
+    turn.state, turn.why, turn.ended_at = "failed", "It broke off, and nobody went on with it.", now
+    session.flush()
+    return None
 
 
 def _written(session: Session, schedule: Schedule, due_at: datetime, missed: int, actor: str) -> Turn:

@@ -4,6 +4,7 @@ Every step is a transaction of its own that notes how far the turn is, so that o
 nothing twice. What holds a delivery is found inside the transaction that loads it, which is rolled back.
 """
 
+import logging
 from collections.abc import Callable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass
@@ -31,6 +32,7 @@ from ..transactions import transaction
 from .directories import Directories
 from .recognise import TooManyChanges, recognise_register
 
+_log = logging.getLogger(__name__)
 Progress = Callable[[str, int, int], None]
 AtEnd = Callable[[Session, dict[str, Any]], None]
 #: Fewer rows than these say nothing of what is usual.
@@ -78,6 +80,9 @@ def take_turn(
         raise
     except OddPairError as error:
         state, why, held_at = "failed", str(error), ""
+    except OSError as error:
+        _log.exception("turn %s failed", turn_id)
+        state, why, held_at = "failed", f"{error.strerror or error}: {error.filename or ''}".rstrip(": "), ""
     with transaction(sessions) as session:
         turn = session.get_one(Turn, turn_id)
         turn.state, turn.why, turn.held_at = state, why, held_at

@@ -1,6 +1,6 @@
 import type { Source } from "../../api/sources";
 import { moment } from "../../domain/format";
-import { Button, CELL, Empty, Faces, Heads, notify } from "../../ui";
+import { CELL, Empty, Faces, Heads, notify } from "../../ui";
 import { type Schedule, useSchedules, useTurnNow } from "./queries";
 
 interface Props {
@@ -35,24 +35,17 @@ export function ScheduleTable({ slug, sources, onChange }: Props) {
                       <When schedule={schedule} />
                       <td className={`${CELL} text-right whitespace-nowrap`}>
                         {schedule?.on && (
-                          <Button
-                            look="quiet"
-                            className="h-6"
+                          <Act
+                            label={`Let ${name} deliver now`}
                             disabled={now.isPending}
-                            aria-label={`Let ${name} deliver now`}
-                            onClick={() => now.mutate(name, { onError: (error) => notify(error.message, true) })}
+                            onAct={() => now.mutate(name, { onError: (error) => notify(error.message, true) })}
                           >
                             Now
-                          </Button>
+                          </Act>
                         )}
-                        <Button
-                          look="quiet"
-                          className="h-6"
-                          aria-label={`When ${name} delivers`}
-                          onClick={() => onChange(name)}
-                        >
+                        <Act label={`When ${name} delivers`} onAct={() => onChange(name)}>
                           {schedule ? "Change" : "Set up"}
-                        </Button>
+                        </Act>
                       </td>
                     </tr>
                   );
@@ -63,6 +56,27 @@ export function ScheduleTable({ slug, sources, onChange }: Props) {
         }
       </Faces>
     </section>
+  );
+}
+
+interface ActProps {
+  label: string;
+  disabled?: boolean;
+  onAct: () => void;
+  children: string;
+}
+
+function Act({ label, disabled = false, onAct, children }: ActProps) {
+  return (
+    <button
+      type="button"
+      aria-label={label}
+      disabled={disabled}
+      onClick={onAct}
+      className="ml-3 min-h-6 font-medium text-plum hover:underline disabled:text-soft"
+    >
+      {children}
+    </button>
   );
 }
 

@@ -11,8 +11,9 @@ export function StopsPart({ typed, onType }: Props) {
     <ul className="space-y-1">
       {STOP_NAMES.map((name) => (
         <li key={name} className="flex items-center gap-2">
+          <span>{STOPS[name][0]}</span>
           <input
-            aria-label={`Percent: ${STOPS[name]}`}
+            aria-label={STOPS[name].join(" … ")}
             aria-invalid={shareOf(typed[name]) === null}
             inputMode="decimal"
             value={typed[name]}
@@ -21,7 +22,7 @@ export function StopsPart({ typed, onType }: Props) {
               shareOf(typed[name]) === null ? "border-rust" : "border-line-strong"
             }`}
           />
-          <span>% {STOPS[name]}</span>
+          <span>{STOPS[name][1]}</span>
         </li>
       ))}
       <li className="text-soft">and always if columns came or went</li>

@@ -96,7 +96,7 @@ describe("unattended", () => {
     const times = await screen.findByLabelText("Times");
     await userEvent.clear(times);
     await userEvent.type(times, "every night");
-    const rows = screen.getByLabelText(/Percent: fewer rows/);
+    const rows = screen.getByLabelText(/fewer than … % of the usual rows/);
     await userEvent.clear(rows);
     expect(screen.getByRole("button", { name: "Deliver by itself" })).toHaveProperty("disabled", true);
     await userEvent.type(rows, "40");
