@@ -4,10 +4,14 @@ import csv
 import io
 import re
 import shlex
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
 import pytest
+
+from oddpair.core.errors import NotFound, Refused
+from oddpair.services.standing.asked_together import AskedTogether
 
 from .conftest import WorkingClient
 
@@ -86,6 +90,25 @@ def test_what_was_merged_or_taken_apart_is_answered_as_it_is_now(standing: Worki
     assert [one["values"]["name"] for one in fresh] == ["Wombat Lock Keepers"]
     standing.post(f"{HOME}/deliveries/{draft['id']}/take-back")
     assert asked(standing, {"name": "wombat lock-keepers", "phone": "01632961222"}) == [[]]
+
+
+def test_many_who_ask_at_once_get_each_their_own_answer(standing: WorkingClient) -> None:
+    standing.put(f"{HOME}/recognition", json={"on": True})
+    together: AskedTogether = standing.application.state.look_ups
+    names = [f"{word} {trade}" for word in WORDS for trade in TRADES]
+
+    def ask(number: int) -> str:
+        if number % 7 == 3:
+            with pytest.raises(Refused, match="no field 'wrong'"):
+                together.ask("customers", [{"wrong": "x"}], 5)
+            return names[number]
+        [found] = together.ask("customers", [{"name": names[number], "phone": f"01632 960{number:03d}"}], 1)
+        return found[0].values["name"].removesuffix(" Ltd")
+
+    with ThreadPoolExecutor(16) as pool:
+        assert list(pool.map(ask, range(len(names)))) == names
+    with pytest.raises(NotFound):
+        together.ask("nowhere", [{"name": "x"}], 5)
 
 
 def test_bad_questions_are_told_and_odd_letters_are_not(standing: WorkingClient) -> None:

@@ -8,11 +8,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from oddpair.core.blocking.learned_blocks import BlockNumbers
 from oddpair.core.fields import RegisterKind
 from oddpair.core.learned_match import from_bytes, to_bytes
 from oddpair.core.pipeline import run
 from oddpair.core.plan import default_plan
-from oddpair.core.recognition import learn_match, look_up
+from oddpair.core.recognition import BlockDirectory, Near, learn_match, look_up, numbers_of
 from oddpair.core.recognition.recognise import ByPlan
 
 from .standing_register import Register, Rows, made_rows, tidy
@@ -150,19 +151,23 @@ def test_a_decided_chain_is_followed_when_its_link_comes_in_last(learned: ByPlan
     assert register.clusters() == whole(register)[0]
 
 
-def test_a_look_up_gives_the_score_that_recognition_would_give(learned: ByPlan) -> None:
+def test_a_look_up_gives_the_scores_that_recognition_would_give(learned: ByPlan) -> None:
     kind = learned.plan.kind
     rows = made_rows(kind, 40, seed=11)
     scores = _scores(kind, rows, learned)
     records = tidy(kind, rows)
     others = [
-        (place, records.source_of(place), records.ids[place], records.row(place)) for place in range(len(records))
+        (place, records.source_of(place), records.ids[place], records.row(place), place)
+        for place in range(len(records))
     ]
     contested = learned.learned.between.contested.any()
-    for place in range(0, len(records), 9):
+    asked = list(range(0, len(records), 9))
+    every = np.arange(len(records), dtype=np.int64)
+    near = Near(np.repeat(np.arange(len(asked)), len(every)), np.tile(every, len(asked)))
+    answers = look_up([records.row(place) for place in asked], others, near, learned, best=50)
+    for place, found in zip(asked, answers, strict=True):
         own = (records.source_of(place), records.ids[place])
-        found = look_up(records.row(place), others, learned)
-        assert found[0].probability >= found[-1].probability
+        assert [one.score for one in found] == sorted((one.score for one in found), reverse=True)
         assert place in [one.id for one in found]
         for one in found:
             other = (records.source_of(one.id), records.ids[one.id])
@@ -171,3 +176,33 @@ def test_a_look_up_gives_the_score_that_recognition_would_give(learned: ByPlan) 
             if known is not None and not contested:
                 assert one.score == pytest.approx(known, abs=0.011)
                 assert (one.verdict == "same") == (known >= learned.plan.limits.same)
+    # Asked one by one, and of few, the answers are the same.
+    for place, found in zip(asked[:3], answers, strict=False):
+        alone = Near(np.zeros(len(every), dtype=np.int64), every)
+        assert look_up([records.row(place)], others, alone, learned, best=2) == [found[:2]]
+        # Of a group the likeliest counts.
+        grouped = [(*other[:4], 0) for other in others]
+        assert look_up([records.row(place)], grouped, alone, learned, best=2) == [found[:1]]
+
+
+def test_the_directory_finds_who_stands_in_a_block_whatever_came_when(learned: ByPlan) -> None:
+    kind = learned.plan.kind
+    records = tidy(kind, made_rows(kind, 30, seed=12))
+    numbers = numbers_of(records, learned)
+    ids = np.arange(len(records), dtype=np.int64) * 3 + 7
+    whole, parts = BlockDirectory(), BlockDirectory()
+    whole.add(numbers, ids)
+    for third in range(14):
+        own = numbers.owners % 14 == third
+        parts.add(BlockNumbers(numbers.owners[own], numbers.keys[own], numbers.numbers[own]), ids)
+    again = BlockDirectory.of_columns(*parts.columns())
+    askers, found = whole.shared_by(numbers)
+    for other in (parts, again):
+        assert [column.tolist() for column in other.shared_by(numbers)] == [askers.tolist(), found.tolist()]
+    together = set(zip(askers.tolist(), found.tolist(), strict=True))
+    stands: dict[tuple[int, int], set[int]] = {}
+    for owner, key, number in zip(
+        numbers.owners.tolist(), numbers.keys.tolist(), numbers.numbers.tolist(), strict=True
+    ):
+        stands.setdefault((key, number), set()).add(owner)
+    assert together == {(one, int(ids[other])) for block in stands.values() for one in block for other in block}

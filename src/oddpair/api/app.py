@@ -6,6 +6,7 @@ from fastapi.middleware.trustedhost import TrustedHostMiddleware
 from starlette.middleware.base import RequestResponseEndpoint
 
 from ..services.bench.benches import Benches
+from ..services.standing.asked_together import AskedTogether
 from ..services.standing.look_up import LookUps
 from ..services.transactions import SessionFactory
 from ..settings import Settings
@@ -103,7 +104,7 @@ def create_app(settings: Settings, sessions: SessionFactory, *, elsewhere: bool 
     )
     app.state.odd_pair = State(settings, sessions)
     app.state.benches = Benches(sessions, settings.kept)
-    app.state.look_ups = LookUps(settings.kept)
+    app.state.look_ups = AskedTogether(LookUps(settings.kept), sessions)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     if elsewhere:
         app.middleware("http")(Elsewhere(BENCH, settings.bench_socket, _BENCH_AWAY))

@@ -5,8 +5,9 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Request
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..services.standing.look_up import MOST_AT_ONCE, LookUps
-from .dependencies import Slug, Text, Transaction
+from ..services.standing.asked_together import AskedTogether
+from ..services.standing.look_up import MOST_AT_ONCE
+from .dependencies import Slug, Text
 
 router = APIRouter(tags=["look-up"], prefix="/registers/{slug}")
 FieldName = Annotated[Text, Field(max_length=80)]
@@ -53,15 +54,11 @@ class LookedUpOut(BaseModel):
     candidates: list[LookUpCandidateOut]
 
 
-def _look_ups(request: Request) -> LookUps:
-    found: LookUps = request.app.state.look_ups
-    return found
-
-
 @router.post("/look-up")
-def look_up(request: Request, session: Transaction, slug: Slug, body: LookUpIn) -> list[LookedUpOut]:
+def look_up(request: Request, slug: Slug, body: LookUpIn) -> list[LookedUpOut]:
     """Whom each of some records may be, in their order; nothing is kept of what was asked."""
-    found = _look_ups(request).find(session, slug, body.records, body.best)
+    asked_together: AskedTogether = request.app.state.look_ups
+    found = asked_together.ask(slug, body.records, body.best)
     return [
         LookedUpOut(
             candidates=[

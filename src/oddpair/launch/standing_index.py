@@ -48,7 +48,7 @@ def main() -> None:
     signal.signal(signal.SIGHUP, signal.SIG_IGN)
     os.umask(0o077)
     stop = threading.Event()
-    threading.Thread(target=follow, args=(sessions, app.state.look_ups, stop), daemon=True).start()
+    threading.Thread(target=follow, args=(sessions, app.state.look_ups.look_ups, stop), daemon=True).start()
     config = uvicorn.Config(app, uds=str(settings.index_socket), log_level="warning", timeout_graceful_shutdown=2)
     try:
         uvicorn.Server(config).run()

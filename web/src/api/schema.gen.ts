@@ -7618,7 +7618,8 @@ export interface components {
         };
         /**
          * TodayOut
-         * @description What waits for a person: doubts by register and kind, what came back, what others ask, what looks wrong, which unattended turns are held.
+         * @description What waits for a person: doubts by register and kind, what came back, what others ask, what looks wrong, which turns
+         *     are held.
          */
         TodayOut: {
             /** Asked */

@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from ..blocking.learned_blocks import BlockNumbers
 from ..census import Hashes
+from ..sorting import stable_order
 from ..text.hashes import joined
 
 Ids = npt.NDArray[np.int64]
@@ -45,14 +46,23 @@ class BlockDirectory:
 
     def sharing(self, numbers: BlockNumbers) -> Ids:
         """Return the records that stand in one of some blocks, each once, ascending."""
-        wanted = np.unique(_places(numbers))
-        found = [np.zeros(0, dtype=np.int64)]
+        return np.unique(self.shared_by(numbers)[1])
+
+    def shared_by(self, numbers: BlockNumbers) -> tuple[npt.NDArray[np.int64], Ids]:
+        """Return (who asks, by the owners of the numbers; the records that stand in a block with it), each pair once, by who asks."""
+        wanted, askers = _places(numbers), numbers.owners.astype(np.int64)
+        found = [np.zeros((0, 2), dtype=np.int64)]
         for places, owners in self._parts:
             first, last = np.searchsorted(places, wanted), np.searchsorted(places, wanted, side="right")
             sizes = last - first
             rows = np.repeat(first - np.cumsum(sizes) + sizes, sizes) + np.arange(int(sizes.sum()))
-            found.append(owners[rows])
-        return np.unique(np.concatenate(found))
+            found.append(np.stack((np.repeat(askers, sizes), owners[rows]), axis=1))
+        pairs = np.concatenate(found)
+        order = stable_order(pairs[:, 0], pairs[:, 1])
+        pairs = pairs[order]
+        fresh = np.ones(len(pairs), dtype=np.bool_)
+        fresh[1:] = (pairs[1:] != pairs[:-1]).any(axis=1)
+        return pairs[fresh, 0], pairs[fresh, 1]
 
     def columns(self) -> tuple[Hashes, Ids]:
         """Return the two columns, to be kept."""

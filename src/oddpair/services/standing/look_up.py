@@ -2,17 +2,17 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from hashlib import sha256
 from pathlib import Path
 from threading import Lock
 from typing import Literal
 
+import numpy as np
 from sqlalchemy.orm import Session
 
 from ...core.errors import Refused, did_you_mean
-from ...core.learned_match import LearnedMatch, from_bytes
-from ...core.plan import MatchPlan, parse_plan
-from ...core.recognition import ByPlan, FoundRecord, asked_record, look_up, numbers_of
+from ...core.learned_match import from_bytes
+from ...core.plan import parse_plan
+from ...core.recognition import BlockDirectory, ByPlan, FoundRecord, Near, asked_records, look_up, numbers_of
 from ...core.tidying import TidySteps, tidy_rows
 from ...store import look_up as store
 from ...store.counters import counters_of
@@ -44,32 +44,78 @@ class Candidate:
     differs: Mapping[str, tuple[str, str]]
 
 
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """A question: records by values of fields in any spelling, and up to how many candidates are wanted of each."""
+
+    records: Sequence[Mapping[str, str]]
+    best: int
+
+
 class LookUps:
     """Answers look-ups; keeps directories of blocks, and what was learned, in memory. What it lost it makes again from the database."""
 
     def __init__(self, folder: Path | None) -> None:
         """Take the folder in which directories are kept for the next process."""
         self._directories = Directories(folder)
-        self._by: dict[int, tuple[int, str, ByPlan]] = {}
+        self._by: dict[int, tuple[int, ByPlan]] = {}
         self._lock = Lock()
 
     def find(self, session: Session, slug: str, asked: Sequence[Mapping[str, str]], best: int) -> list[list[Candidate]]:
-        """Return, for every record asked for (values of fields in any spelling), up to ``best`` golden records, likeliest first.
+        """Return, for every record asked for, the golden records that it may be, likeliest first.
 
         Raises Refused where nothing was learned yet that an answer could rest on, and for a field that the register does not have.
+        """
+        [answer] = self.answers(session, slug, [Asked(asked, best)])
+        if isinstance(answer, Refused):
+            raise answer
+        return answer
+
+    def answers(self, session: Session, slug: str, questions: Sequence[Asked]) -> list[list[list[Candidate]] | Refused]:
+        """Return the answers to several questions, found at once; one that is refused does not keep the others from theirs.
+
+        Raises Refused where nothing was learned yet that an answer could rest on.
         """
         register = register_by_slug(session, slug)
         run, by = self._learned(session, register)
         version = counters_of(session, register.id).records_version
         directory = self._directories.up_to_date(session, run, version, by, wait=False)
-        everyone = present_of(session, register.id).tolist() if by.learned.every_pair else None
-        steps = tidy_steps_of(session, register)
-        answers = []
-        for fields in asked:
-            tidy = _tidy(register, fields, steps)
-            near = directory.sharing(numbers_of(asked_record(tidy), by)).tolist() if everyone is None else everyone
-            answers.append(_candidates(session, fields, tidy, near, by, best))
-        return answers
+        known = layout_of(register).names
+        refusals = [_refusal(question, known) for question in questions]
+        fields = [
+            own
+            for question, refused in zip(questions, refusals, strict=True)
+            if not refused
+            for own in question.records
+        ]
+        best = max(question.best for question in questions)
+        found = iter(self._found(session, register, fields, directory, by, best) if fields else [])
+        return [
+            refused or [next(found)[: question.best] for _ in question.records]
+            for question, refused in zip(questions, refusals, strict=True)
+        ]
+
+    def _found(
+        self,
+        session: Session,
+        register: Register,
+        fields: Sequence[Mapping[str, str]],
+        directory: BlockDirectory,
+        by: ByPlan,
+        best: int,
+    ) -> list[list[Candidate]]:
+        tidy = _tidy(register, fields, tidy_steps_of(session, register))
+        if by.learned.every_pair:
+            everyone = present_of(session, register.id)
+            near = Near(np.repeat(np.arange(len(fields)), len(everyone)), np.tile(everyone, len(fields)))
+        else:
+            near = Near(*directory.shared_by(numbers_of(asked_records(tidy), by)))
+        members = store.members_among(session, np.unique(near.ids).tolist())
+        golden_of = {member.id: member.golden_id for member in members}
+        found = look_up(tidy, members, near, by, best)
+        chosen = [{golden_of[one.id]: one for one in own} for own in found]
+        shown = store.golden_shown(session, sorted({golden for own in chosen for golden in own}))
+        return [_candidates(values, own, shown) for values, own in zip(fields, chosen, strict=True)]
 
     def warm(self, session: Session, slug: str) -> None:
         """Read what look-ups in a register rest on, so that the first one need not wait for it; nothing where nothing was learned."""
@@ -91,41 +137,35 @@ class LookUps:
                 raise Refused(
                     "Look-ups rest on what a run learned with recognition on. Let records be recognised as they come in, under Bring in."
                 )
-            plan: MatchPlan = parse_plan(session.get_one(Plan, run.plan_id).yaml, layout_of(register))
-            found: LearnedMatch = from_bytes(learned)
-            known = (run.id, sha256(learned).hexdigest(), ByPlan(plan, found))
+            plan = parse_plan(session.get_one(Plan, run.plan_id).yaml, layout_of(register))
+            known = (run.id, ByPlan(plan, from_bytes(learned)))
             with self._lock:
                 self._by[register.id] = known
-        return run, known[2]
+        return run, known[1]
 
 
-def _tidy(register: Register, fields: Mapping[str, str], steps: TidySteps) -> Mapping[str, str]:
-    known = layout_of(register).names
-    for name in fields:
+def _refusal(question: Asked, known: Sequence[str]) -> Refused | None:
+    for name in dict.fromkeys(name for record in question.records for name in record):
         if name not in known:
-            raise Refused(f"There is no field '{name}'.{did_you_mean(name, known)}")
-    columns = {name: [value] for name, value in fields.items()}
-    [tidy] = tidy_rows(layout_of(register), columns, 1, steps)
-    return tidy
+            return Refused(f"There is no field '{name}'.{did_you_mean(name, known)}")
+    return None
+
+
+def _tidy(register: Register, fields: Sequence[Mapping[str, str]], steps: TidySteps) -> Sequence[Mapping[str, str]]:
+    names = sorted({name for own in fields for name in own})
+    columns = {name: [own.get(name, "") for own in fields] for name in names}
+    return list(tidy_rows(layout_of(register), columns, len(fields), steps))
 
 
 def _candidates(
-    session: Session, fields: Mapping[str, str], tidy: Mapping[str, str], near: Sequence[int], by: ByPlan, best: int
+    fields: Mapping[str, str], chosen: Mapping[int, FoundRecord], shown: Mapping[int, store.GoldenShown]
 ) -> list[Candidate]:
-    members = store.members_among(session, near)
-    golden_of = {member.id: member.golden_id for member in members}
-    found = look_up(tidy, [(member.id, member.source, member.source_key, member.tidy) for member in members], by)
-    first: dict[int, FoundRecord] = {}
-    for one in found:
-        first.setdefault(golden_of[one.id], one)
-    chosen = list(first.items())[:best]
-    shown = store.golden_shown(session, [golden for golden, _ in chosen])
     return [
         Candidate(
             shown[golden].key, shown[golden].size, one.score, one.probability, one.verdict, one.reason,
             *_apart(fields, shown[golden].values),
         )
-        for golden, one in chosen if golden in shown
+        for golden, one in chosen.items() if golden in shown
     ]  # fmt: skip
 
 
