@@ -1,5 +1,6 @@
 """A register with the five small files of the demo loaded."""
 
+from datetime import timedelta
 from pathlib import Path
 
 import pytest
@@ -10,6 +11,11 @@ from oddpair.services.bring_in import drafts as bring_in
 from oddpair.services.bring_in import load_delivery
 from oddpair.services.match import run_plan
 from oddpair.services.registers import registers
+from oddpair.services.standing import recognise, schedules
+from oddpair.services.standing.directories import Directories
+from oddpair.services.standing.schedules import Wished
+from oddpair.services.standing.switch import switch_recognition
+from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 
 
@@ -50,3 +56,28 @@ def customers(sessions: SessionFactory, demo_files: list[DemoFile], deliveries: 
         assert counts["rejected"] == file.bad_rows
     run_plan.run_plan(sessions, slug, nothing)
     return slug
+
+
+@pytest.fixture
+def settings(tmp_path: Path) -> Settings:
+    return Settings(data=tmp_path)
+
+
+@pytest.fixture
+def till(sessions: SessionFactory, settings: Settings, tmp_path: Path) -> Path:
+    """A register with a source that has delivered by hand, and takes files at noon since; return the folder that it takes them from."""
+    from .nights import NOON, rows, write
+
+    with sessions.begin() as session:
+        registers.make_register(session, "Customers", RegisterKind.ORGANISATION)
+        switch_recognition(session, "customers", True, actor="ann")
+    settings.deliveries.mkdir()
+    bring(sessions, "customers", write(tmp_path / "till.csv", rows()), settings.deliveries)
+    recognise.recognise_register(sessions, "customers", nothing, Directories())
+    with sessions.begin() as session:
+        wished = Wished("0 12 * * *", "folder", sends=("golden.csv", "crosswalk.csv"))
+        schedule = schedules.set_schedule(session, "customers", "till", wished, NOON - timedelta(hours=1), actor="ann")
+        assert schedule.next_at == NOON
+    folder = settings.incoming / "customers" / "till"
+    folder.mkdir(parents=True)
+    return folder

@@ -1,8 +1,5 @@
 """Sources that deliver without a person: each turn once and only once, and nothing harmful without somebody who looked."""
 
-import csv
-import os
-import time
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -12,88 +9,15 @@ import pytest
 from sqlalchemy import select
 
 from oddpair.core.errors import Conflict, InputError, Refused
-from oddpair.core.fields import RegisterKind
 from oddpair.core.timetable import check_times, next_time, times_between, times_in_words
-from oddpair.services.registers import registers
-from oddpair.services.standing import recognise, schedules, take_turn
-from oddpair.services.standing.directories import Directories
+from oddpair.services.standing import schedules, take_turn
 from oddpair.services.standing.schedules import Stops, Wished
-from oddpair.services.standing.switch import switch_recognition
 from oddpair.services.tidy import quality
 from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Delivery, GoldenRecord, Job, Turn
 
-from .conftest import bring, nothing
-
-NOON = datetime(2026, 11, 27, 12, 0, tzinfo=UTC)
-HEAD = ("id", "company", "town", "phone", "email")
-NAMES = [(f"{one} {two}", n) for n, (one, two) in enumerate(
-    (one, two) for one in ("Kestrel", "Marram", "Tern", "Skua", "Eider", "Puffin") for two in ("Rope Walk", "Sail Loft", "Paints", "Engines")
-)]  # fmt: skip
-
-
-def rows(count: int = 24, **changed: str) -> list[tuple[str, ...]]:
-    found = []
-    for name, n in NAMES[:count]:
-        values = {
-            "id": f"t{n}",
-            "company": name,
-            "town": f"Port{n % 5}",
-            "phone": f"01632 960{n:03d}",
-            "email": f"info@firm{n}.example",
-        }
-        found.append(
-            tuple({**values, **{key: value.format(n=n) for key, value in changed.items()}}[key] for key in HEAD)
-        )
-    return found
-
-
-def write(path: Path, given: list[tuple[str, ...]], head: tuple[str, ...] = HEAD) -> Path:
-    path.parent.mkdir(parents=True, exist_ok=True)
-    with path.open("w", encoding="utf-8", newline="") as out:
-        csv.writer(out).writerows([head, *given])
-    settled = time.time() - 60
-    os.utime(path, (settled, settled))
-    return path
-
-
-@pytest.fixture
-def settings(tmp_path: Path) -> Settings:
-    return Settings(data=tmp_path)
-
-
-@pytest.fixture
-def till(sessions: SessionFactory, settings: Settings, tmp_path: Path) -> Path:
-    """A register with a source that has delivered by hand, and takes files at noon since; return the folder that it takes them from."""
-    with sessions.begin() as session:
-        registers.make_register(session, "Customers", RegisterKind.ORGANISATION)
-        switch_recognition(session, "customers", True, actor="ann")
-    settings.deliveries.mkdir()
-    bring(sessions, "customers", write(tmp_path / "till.csv", rows()), settings.deliveries)
-    recognise.recognise_register(sessions, "customers", nothing, Directories())
-    with sessions.begin() as session:
-        wished = Wished("0 12 * * *", "folder", sends=("golden.csv", "crosswalk.csv"))
-        schedule = schedules.set_schedule(session, "customers", "till", wished, NOON - timedelta(hours=1), actor="ann")
-        assert schedule.next_at == NOON
-    folder = settings.incoming / "customers" / "till"
-    folder.mkdir(parents=True)
-    return folder
-
-
-def make_turn(sessions: SessionFactory, settings: Settings, now: datetime = NOON, **more: Any) -> Turn:
-    """Let a turn become due, and make it."""
-    with sessions.begin() as session:
-        schedules.begin_due_turns(session, now)
-    with sessions() as session:
-        number = session.scalars(select(Turn.id).order_by(Turn.id.desc())).first()
-    return go_on(sessions, settings, number or 0, **more)
-
-
-def go_on(sessions: SessionFactory, settings: Settings, number: int, **more: Any) -> Turn:
-    take_turn.take_turn(sessions, settings, number, nothing, Directories(), **more)
-    with sessions() as session:
-        return session.get_one(Turn, number)
+from .nights import HEAD, NOON, few, go_on, make_turn, rows, write
 
 
 def golden(sessions: SessionFactory) -> int:
@@ -128,10 +52,6 @@ def test_a_night_takes_loads_recognises_merges_and_sends_out(
     with sessions.begin() as session:
         assert schedules.begin_due_turns(session, NOON + timedelta(hours=5)) == 0
     assert make_turn(sessions, settings, NOON + timedelta(days=1)).state == "nothing"
-
-
-def few(folder: Path) -> None:
-    write(folder / "a.csv", rows(9))
 
 
 def other_columns(folder: Path) -> None:

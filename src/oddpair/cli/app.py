@@ -7,7 +7,7 @@ import typer
 
 from ..core.errors import MappingInvalid, OddPairError, PlanInvalid
 from ..version import VERSION
-from . import files, look_up, plans, registers, server, standing, upkeep
+from . import files, look_up, plans, registers, server, simulate, standing, upkeep
 
 app = typer.Typer(
     name="odd-pair",
@@ -45,6 +45,7 @@ app.command("recognise")(standing.recognise)
 app.command("turn")(standing.turn)
 app.command("findings")(registers.findings)
 app.add_typer(plans.plan, name="plan")
+app.add_typer(simulate.simulate, name="simulate")
 app.command("evaluate")(files.evaluate)
 app.command("sample")(files.sample)
 app.command("estimate")(files.estimate)

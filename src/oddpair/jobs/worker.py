@@ -19,6 +19,7 @@ from ..services.transactions import SessionFactory, sessions_of, transaction
 from ..settings import Settings
 from .memory import give_back_memory
 from .tasks import run_job
+from .tell import tellers
 
 #: How often lanes look for work that nobody woke them for, and how often a sign of life is given.
 _LOOK_EVERY_S, _BEAT_EVERY_S, _RECOVER_EVERY_S = 2.0, 3.0, 15.0
@@ -52,6 +53,7 @@ class Worker:
             threading.Thread(target=target, daemon=True)
             for target in (self._listen, self._live, self._keep_time, warm_up)
         ]
+        threads += tellers(self._sessions, self._stopping)
         for thread in threads:
             thread.start()
         self._stopping.wait()

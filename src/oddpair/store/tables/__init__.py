@@ -11,6 +11,7 @@ from .bench import BenchSample, BenchSamplePair
 from .counterparts import CounterpartCandidate, CounterpartList, CounterpartRow, CounterpartVerdict
 from .deliveries import Delivery, DeliveryOutcome, DeliveryRecord, RecordVersion, RecordWords, RejectedRow, SourceRecord
 from .desk import Decision, Doubt, GroupDecision, GroupMember, Lease, SecondLook
+from .events import Event, NotedEvent, Receiver
 from .findings import Finding, FindingPlanRow, FindingVerdict
 from .golden import GoldenMember, GoldenRecord, GoldenVersion, GoldenWords, Pin, Saved
 from .journal import JournalEntry, JournalTouch, Move
@@ -36,6 +37,7 @@ __all__ = [
     "DeliveryOutcome",
     "DeliveryRecord",
     "Doubt",
+    "Event",
     "Finding",
     "FindingPlanRow",
     "FindingVerdict",
@@ -50,10 +52,12 @@ __all__ = [
     "JournalTouch",
     "Lease",
     "Move",
+    "NotedEvent",
     "Pin",
     "Plan",
     "PlanDraft",
     "Profile",
+    "Receiver",
     "RecordReference",
     "RecordVersion",
     "RecordWords",

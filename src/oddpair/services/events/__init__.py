@@ -1,0 +1,1 @@
+"""Others are told what becomes of golden records."""
