@@ -52,6 +52,11 @@ class Settings(BaseSettings):
     query_hosts: tuple[str, ...] = Field(
         default=(), description="Addresses on this machine or in private networks that a source's query may ask."
     )
+    asking_origins: tuple[str, ...] = Field(
+        default=(),
+        description="Web origins, such as http://127.0.0.1:3333, of clients in a browser that may ask the reconciliation service and show "
+        "its previews.",
+    )
     incoming_folder: str = Field(
         default="",
         description="Folder below which other programs put files for sources that deliver unattended; incoming, in the data folder, "

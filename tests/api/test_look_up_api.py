@@ -1,7 +1,5 @@
 """Look-ups over the API: whom a record may be, before it is made."""
 
-import csv
-import io
 import re
 import shlex
 from concurrent.futures import ThreadPoolExecutor
@@ -13,34 +11,7 @@ import pytest
 from oddpair.core.errors import NotFound, Refused
 from oddpair.services.standing.asked_together import AskedTogether
 
-from .conftest import WorkingClient
-
-HOME = "/api/registers/customers"
-WORDS = ("Kestrel", "Marram", "Tern", "Skua", "Eider", "Puffin", "Gannet", "Fulmar", "Dunlin", "Plover")
-TRADES = ("Rope Walk", "Sail Loft", "Paints", "Engines", "Charts")
-
-
-@pytest.fixture
-def standing(client: WorkingClient) -> WorkingClient:
-    client.post("/api/registers", json={"name": "Customers", "kind": "organisation"})
-    out = io.StringIO()
-    rows = [
-        (
-            f"t{n}",
-            f"{word} {trade} Ltd",
-            "1 Quay Street",
-            f"Port{n % 7}",
-            f"01632 960{n:03d}",
-            f"info@{word}{n}.example".lower(),
-        )
-        for n, (word, trade) in enumerate((word, trade) for word in WORDS for trade in TRADES)
-    ]
-    csv.writer(out).writerows([("id", "company", "street", "town", "phone", "email"), *rows])
-    draft = client.post(f"{HOME}/deliveries", params={"file_name": "till.csv"}, content=out.getvalue().encode()).json()[
-        "delivery"
-    ]
-    client.post(f"{HOME}/deliveries/{draft['id']}/load", json={"mapping": draft["mapping"]})
-    return client
+from .conftest import HOME, TRADES, WORDS, WorkingClient
 
 
 def asked(client: WorkingClient, *records: dict[str, str], best: int = 5) -> list[Any]:

@@ -11,7 +11,7 @@ from starlette.middleware.base import RequestResponseEndpoint
 from .errors import problem_answer
 
 BENCH = re.compile(r"^/api/registers/[^/]+/bench(/|$)")
-LOOK_UP = re.compile(r"^/api/registers/[^/]+/look-up$")
+LOOK_UP = re.compile(r"^/api/registers/[^/]+/(look-up|reconcile)$")
 #: The longest that an answer may take: a comparison of a million pairs measured anew.
 _TIMEOUT = httpx.Timeout(60.0, connect=2.0)
 _NOT_PASSED_ON = {

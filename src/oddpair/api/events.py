@@ -118,10 +118,12 @@ def list_receivers(session: Transaction, slug: Slug) -> list[ReceiverOut]:
 
 
 @router.post("/receivers", status_code=201)
-def add_receiver(session: Transaction, slug: Slug, actor: Actor, body: ReceiverIn) -> FreshReceiverOut:
+def add_receiver(state: AppState, slug: Slug, actor: Actor, body: ReceiverIn) -> FreshReceiverOut:
     """Tell an address what happens from now on."""
-    receiver = service.add_receiver(session, slug, body.address, body.kinds, actor=actor)
-    return FreshReceiverOut(receiver=_out(receiver), secret=receiver.secret)
+    feed_service.place_all(state.sessions)
+    with transaction(state.sessions) as session:
+        receiver = service.add_receiver(session, slug, body.address, body.kinds, actor=actor)
+        return FreshReceiverOut(receiver=_out(receiver), secret=receiver.secret)
 
 
 @router.put("/receivers/{receiver_id}")

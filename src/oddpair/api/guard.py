@@ -1,5 +1,6 @@
 """What every answer carries, and which writes are refused because another site's page asked for them."""
 
+import re
 from http import HTTPStatus
 from urllib.parse import urlsplit
 
@@ -8,6 +9,8 @@ from starlette.middleware.base import RequestResponseEndpoint
 
 from .errors import problem_answer
 
+#: Only reads, though its questions are posted.
+_RECONCILE = re.compile(r"^/api/registers/[^/]+/reconcile$")
 _READING = frozenset({"GET", "HEAD", "OPTIONS"})
 #: Nothing comes from elsewhere, nothing is framed elsewhere, nothing is run that is not a file of ours.
 _POLICY = (
@@ -33,13 +36,22 @@ def is_from_elsewhere(request: Request) -> bool:
     return origin is not None and urlsplit(origin).netloc != request.headers.get("host")
 
 
+def _may_ask(request: Request) -> bool:
+    """Whether a page of an origin of the settings asks the reconciliation service, which only reads."""
+    allowed: tuple[str, ...] = request.app.state.odd_pair.settings.asking_origins
+    return request.headers.get("origin") in allowed and _RECONCILE.match(request.url.path) is not None
+
+
 async def guard(request: Request, call_next: RequestResponseEndpoint) -> Response:
     """Refuse writes that another site's page asks for, with or without a body, and put the headers on every answer."""
-    if request.method not in _READING and is_from_elsewhere(request):
+    if request.method not in _READING and is_from_elsewhere(request) and not _may_ask(request):
         refused = "Another site's page asked for this; it was refused and nothing was changed."
         response: Response = problem_answer(HTTPStatus.FORBIDDEN, "cross-site", refused)
     else:
         response = await call_next(request)
     for name, value in HEADERS.items():
         response.headers.setdefault(name, value)
+    if not response.headers["X-Frame-Options"]:
+        # Its own policy says who may frame it.
+        del response.headers["X-Frame-Options"]
     return response

@@ -185,3 +185,13 @@ def some_tidy_values(session: Session, register_id: int, wanted: int) -> Iterato
     """)
     for row in session.execute(query, {"share": share, "register_id": register_id, "wanted": wanted}):
         yield row[0], row[1], row[2]
+
+
+def golden_key_of(session: Session, source_id: int, source_key: str) -> str | None:
+    """Return the key of the golden record that a record of a source belongs to, or None."""
+    query = text("""
+        SELECT g.key FROM source_records s JOIN golden_members m ON m.record_id = s.id JOIN golden_records g ON g.id = m.golden_id
+        WHERE s.source_id = :source_id AND s.source_key = :source_key
+    """)
+    key: str | None = session.scalar(query, {"source_id": source_id, "source_key": source_key})
+    return key
