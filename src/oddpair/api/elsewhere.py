@@ -31,7 +31,10 @@ class Elsewhere:
     """
 
     def __init__(self, addresses: re.Pattern[str], socket: Path, says: str) -> None:
-        self._addresses, self._socket, self._says = addresses, socket, says
+        self._addresses, self._says = addresses, says
+        # A connection for each request, which costs little: one that was kept open would fail once after every restart behind it.
+        transport = httpx.AsyncHTTPTransport(uds=str(socket), limits=httpx.Limits(max_keepalive_connections=0))
+        self._client = httpx.AsyncClient(transport=transport, timeout=_TIMEOUT)
 
     async def __call__(self, request: Request, call_next: RequestResponseEndpoint) -> Response:
         """Pass a request on if it is for one of the addresses."""
@@ -40,10 +43,7 @@ class Elsewhere:
         headers = {name: value for name, value in request.headers.items() if name not in _NOT_PASSED_ON}
         address = httpx.URL("http://127.0.0.1", path=request.url.path, query=request.url.query.encode())
         try:
-            async with httpx.AsyncClient(
-                transport=httpx.AsyncHTTPTransport(uds=str(self._socket)), timeout=_TIMEOUT
-            ) as client:
-                answer = await client.request(request.method, address, headers=headers, content=await request.body())
+            answer = await self._client.request(request.method, address, headers=headers, content=await request.body())
         except httpx.TransportError:
             if not self._says:
                 return await call_next(request)

@@ -8,7 +8,7 @@ for no value that could be read back; what is as usual as a census takes for gra
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import Any, Protocol
+from typing import Any, ClassVar, Protocol
 
 import numpy as np
 import numpy.typing as npt
@@ -20,7 +20,9 @@ HashesAt = Callable[[npt.NDArray[np.intp]], Hashes]
 
 
 class Census(Protocol):
-    """What comparisons and blocking ask for."""
+    """What comparisons and blocking ask for; ``measures`` says whether what is measured among the records at hand is looked at."""
+
+    measures: ClassVar[bool]
 
     def counts(self, what: str, hashes_at: HashesAt, measured: Numbers, usual: int) -> Numbers:
         """Return how common some values are, where among the records at hand it is ``measured``; ``usual`` is what a value has that
@@ -35,6 +37,8 @@ class Census(Protocol):
 
 class AtHand:
     """Counts among the records at hand."""
+
+    measures: ClassVar[bool] = True
 
     def counts(self, what: str, hashes_at: HashesAt, measured: Numbers, usual: int) -> Numbers:
         """Return what was measured."""
@@ -71,6 +75,7 @@ class Counted:
 class LearnedCensus:
     """What was counted once; it answers for any records alike."""
 
+    measures: ClassVar[bool] = False
     tables: Mapping[str, Counted] = field(default_factory=dict)
     numbers: Mapping[str, float] = field(default_factory=dict)
     words: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
@@ -93,6 +98,8 @@ class LearnedCensus:
 
 class CensusTaker:
     """Counts among the records at hand, and keeps what it counted."""
+
+    measures: ClassVar[bool] = True
 
     def __init__(self) -> None:
         self._tables: dict[str, Counted] = {}

@@ -26,6 +26,7 @@ _LOOK_EVERY_S, _BEAT_EVERY_S, _RECOVER_EVERY_S = 2.0, 3.0, 15.0
 _LOOK_AT_CLOCK_EVERY_S = 5.0
 #: Work under way has so long to come to a halt when a stop is asked for; what does not is done again at the next start.
 _GRACE_S = 3.0
+_NICENESS = 10
 _log = logging.getLogger(__name__)
 
 
@@ -138,6 +139,8 @@ class Worker:
 def main() -> None:
     """Run until a signal stops the process."""
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s worker %(levelname)s %(name)s: %(message)s")
+    # Whoever waits at a screen, or for a look-up, goes before work in the background.
+    os.nice(_NICENESS)
     settings = Settings()
     worker = Worker(settings, sessions_of(settings.sqlalchemy_url))
     for number in (signal.SIGTERM, signal.SIGINT):

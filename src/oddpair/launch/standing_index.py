@@ -20,7 +20,8 @@ from ..services.transactions import SessionFactory, transaction
 from ..settings import Settings
 from ..store.database import make_engine, make_sessions
 
-_FOLLOW_EVERY_S = 1.0
+#: What was merged, a look-up answers after so long at most: how often this process looks by itself, and how old what it knows may be.
+_FOLLOW_EVERY_S, _FOLLOWS_WITHIN_S = 1.0, 0.5
 _log = logging.getLogger(__name__)
 
 
@@ -47,6 +48,7 @@ def main() -> None:
         settings.index_socket.unlink()
     signal.signal(signal.SIGHUP, signal.SIG_IGN)
     os.umask(0o077)
+    app.state.look_ups.look_ups.follows_within_s = _FOLLOWS_WITHIN_S
     stop = threading.Event()
     threading.Thread(target=follow, args=(sessions, app.state.look_ups.look_ups, stop), daemon=True).start()
     config = uvicorn.Config(app, uds=str(settings.index_socket), log_level="warning", timeout_graceful_shutdown=2)

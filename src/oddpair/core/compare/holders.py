@@ -39,7 +39,7 @@ def holders_by_names(
 
     A part of the name itself is held by as many entities as it has records, less those of one entity.
     """
-    measured = _measured_holders(records, field, codes)
+    measured = _measured_holders(records, field, codes) if records.census.measures else np.zeros(len(codes))
     known = records.census.counts(f"{field}, {part}: holders", hashes_at, measured, 0)
     return np.where(codes >= 0, known, 0.0)
 

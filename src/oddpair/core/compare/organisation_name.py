@@ -1,6 +1,7 @@
 """Comparison of organisation names."""
 
 from collections.abc import Sequence
+from functools import cache
 from typing import NamedTuple
 
 import numpy as np
@@ -233,9 +234,14 @@ def _width_of_column(own: npt.NDArray[np.int64], others: npt.NDArray[np.int64]) 
     return width if piled and (own > width).mean() < _MOST_BEYOND_CUT * (others > width).mean() else -1
 
 
+@cache
+def _beginnings() -> frozenset[str]:
+    return frozenset(form[:size] for form in legal_form_words() for size in range(1, len(form) + 1))
+
+
 def _legal_beginnings(vocabulary: Sequence[str]) -> Flags:
     """Return which words begin like a legal form, which may stand cut off at the end of a name."""
-    beginnings = {word[:size] for form in legal_form_words() for word in [form] for size in range(1, len(form) + 1)}
+    beginnings = _beginnings()
     return np.fromiter((word in beginnings for word in vocabulary), dtype=np.bool_, count=len(vocabulary))
 
 

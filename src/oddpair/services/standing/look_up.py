@@ -1,9 +1,10 @@
 """Asking before creating: whom a record may be among the golden records of a register, answered from a directory kept in memory."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from threading import Lock
+from time import monotonic
 from typing import Literal
 
 import numpy as np
@@ -52,14 +53,28 @@ class Asked:
     best: int
 
 
+@dataclass(frozen=True, slots=True)
+class _Standing:
+    """What look-ups in a register rest on, as it was at a moment."""
+
+    register: Register
+    by: ByPlan
+    directory: BlockDirectory
+    tidy_steps: TidySteps
+    fields: frozenset[str]
+    read_at_s: float
+
+
 class LookUps:
     """Answers look-ups; keeps directories of blocks, and what was learned, in memory. What it lost it makes again from the database."""
 
-    def __init__(self, folder: Path | None) -> None:
-        """Take the folder in which directories are kept for the next process."""
+    def __init__(self, folder: Path | None, follows_within_s: float = 0.0) -> None:
+        """Take the folder in which directories are kept for the next process; and how old what it knows of a register may be."""
         self._directories = Directories(folder)
         self._by: dict[int, tuple[int, ByPlan]] = {}
+        self._standing: dict[str, _Standing] = {}
         self._lock = Lock()
+        self.follows_within_s = follows_within_s
 
     def find(self, session: Session, slug: str, asked: Sequence[Mapping[str, str]], best: int) -> list[list[Candidate]]:
         """Return, for every record asked for, the golden records that it may be, likeliest first.
@@ -76,12 +91,10 @@ class LookUps:
 
         Raises Refused where nothing was learned yet that an answer could rest on.
         """
-        register = register_by_slug(session, slug)
-        run, by = self._learned(session, register)
-        version = counters_of(session, register.id).records_version
-        directory = self._directories.up_to_date(session, run, version, by, wait=False)
-        known = layout_of(register).names
-        refusals = [_refusal(question, known) for question in questions]
+        standing = self._standing.get(slug)
+        if standing is None or monotonic() - standing.read_at_s >= self.follows_within_s:
+            standing = self._read(session, slug, wait=False)
+        refusals = [_refusal(question, standing.fields) for question in questions]
         fields = [
             own
             for question, refused in zip(questions, refusals, strict=True)
@@ -89,42 +102,28 @@ class LookUps:
             for own in question.records
         ]
         best = max(question.best for question in questions)
-        found = iter(self._found(session, register, fields, directory, by, best) if fields else [])
+        found = iter(_found(session, standing, fields, best) if fields else [])
         return [
             refused or [next(found)[: question.best] for _ in question.records]
             for question, refused in zip(questions, refusals, strict=True)
         ]
 
-    def _found(
-        self,
-        session: Session,
-        register: Register,
-        fields: Sequence[Mapping[str, str]],
-        directory: BlockDirectory,
-        by: ByPlan,
-        best: int,
-    ) -> list[list[Candidate]]:
-        tidy = _tidy(register, fields, tidy_steps_of(session, register))
-        if by.learned.every_pair:
-            everyone = present_of(session, register.id)
-            near = Near(np.repeat(np.arange(len(fields)), len(everyone)), np.tile(everyone, len(fields)))
-        else:
-            near = Near(*directory.shared_by(numbers_of(asked_records(tidy), by)))
-        members = store.members_among(session, np.unique(near.ids).tolist())
-        golden_of = {member.id: member.golden_id for member in members}
-        found = look_up(tidy, members, near, by, best)
-        chosen = [{golden_of[one.id]: one for one in own} for own in found]
-        shown = store.golden_shown(session, sorted({golden for own in chosen for golden in own}))
-        return [_candidates(values, own, shown) for values, own in zip(fields, chosen, strict=True)]
-
     def warm(self, session: Session, slug: str) -> None:
         """Read what look-ups in a register rest on, so that the first one need not wait for it; nothing where nothing was learned."""
-        register = register_by_slug(session, slug)
-        run = standing_run(session, register.id)
+        run = standing_run(session, register_by_slug(session, slug).id)
         if run is not None and learned_of_run(session, run.id) is not None:
-            run, by = self._learned(session, register)
-            version = counters_of(session, register.id).records_version
-            self._directories.up_to_date(session, run, version, by)
+            self._read(session, slug, wait=True)
+
+    def _read(self, session: Session, slug: str, *, wait: bool) -> _Standing:
+        read_at_s = monotonic()
+        register = register_by_slug(session, slug)
+        run, by = self._learned(session, register)
+        version = counters_of(session, register.id).records_version
+        directory = self._directories.up_to_date(session, run, version, by, wait=wait)
+        fields = frozenset(layout_of(register).names)
+        standing = _Standing(register, by, directory, tidy_steps_of(session, register), fields, read_at_s)
+        self._standing[slug] = standing
+        return standing
 
     def _learned(self, session: Session, register: Register) -> tuple[Run, ByPlan]:
         run = standing_run(session, register.id)
@@ -144,10 +143,27 @@ class LookUps:
         return run, known[1]
 
 
-def _refusal(question: Asked, known: Sequence[str]) -> Refused | None:
+def _found(
+    session: Session, standing: _Standing, fields: Sequence[Mapping[str, str]], best: int
+) -> list[list[Candidate]]:
+    tidy, by = _tidy(standing.register, fields, standing.tidy_steps), standing.by
+    if by.learned.every_pair:
+        everyone = present_of(session, standing.register.id)
+        near = Near(np.repeat(np.arange(len(fields)), len(everyone)), np.tile(everyone, len(fields)))
+    else:
+        near = Near(*standing.directory.shared_by(numbers_of(asked_records(tidy), by)))
+    members = store.members_among(session, np.unique(near.ids).tolist())
+    golden_of = {member.id: member.golden_id for member in members}
+    found = look_up(tidy, members, near, by, best)
+    chosen = [{golden_of[one.id]: one for one in own} for own in found]
+    shown = store.golden_shown(session, sorted({golden for own in chosen for golden in own}))
+    return [_candidates(values, own, shown) for values, own in zip(fields, chosen, strict=True)]
+
+
+def _refusal(question: Asked, known: Collection[str]) -> Refused | None:
     for name in dict.fromkeys(name for record in question.records for name in record):
         if name not in known:
-            return Refused(f"There is no field '{name}'.{did_you_mean(name, known)}")
+            return Refused(f"There is no field '{name}'.{did_you_mean(name, sorted(known))}")
     return None
 
 
