@@ -52,6 +52,12 @@ class Settings(BaseSettings):
     query_hosts: tuple[str, ...] = Field(
         default=(), description="Addresses on this machine or in private networks that a source's query may ask."
     )
+    index_processes: int = Field(
+        default=2,
+        ge=1,
+        le=16,
+        description="Processes that answer look-ups; each keeps an index of all registers in memory.",
+    )
     asking_origins: tuple[str, ...] = Field(
         default=(),
         description="Web origins, such as http://127.0.0.1:3333, of clients in a browser that may ask the reconciliation service and show "

@@ -241,7 +241,9 @@ def test_look_ups_go_on_without_the_standing_index_and_follow_merges_with_it(
         client.post(f"{HOME}/deliveries/{draft['id']}/load", json={"mapping": draft["mapping"]})
         run_waiting(sessions, settings)
         fresh = {"records": [{"name": "QUOKKA NARROW BOAT HIRE LTD", "phone": "+44 1632 960999"}]}
-        found = client.post(f"{HOME}/look-up", json=fresh).json()[0]["candidates"]
+        deadline = time.monotonic() + 2
+        while not (found := client.post(f"{HOME}/look-up", json=fresh).json()[0]["candidates"]):
+            assert time.monotonic() < deadline
         assert [one["values"]["name"] for one in found] == ["Quokka Narrowboat Hire"]
         index.kill()
         assert client.post(f"{HOME}/look-up", json=fresh).json()[0]["candidates"] == found

@@ -1,5 +1,8 @@
 """Makes the web application."""
 
+from collections.abc import Sequence
+from types import ModuleType
+
 from fastapi import FastAPI, HTTPException, Request, Response
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.middleware.trustedhost import TrustedHostMiddleware
@@ -98,6 +101,38 @@ def create_app(settings: Settings, sessions: SessionFactory, *, elsewhere: bool 
     What is asked of the plan bench, and look-ups, are answered here, or passed on to processes of their own where these run
     (``elsewhere``).
     """
+    app = _bare_app(settings, sessions, _ROUTERS)
+    app.state.benches = Benches(sessions, settings.kept)
+    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
+    if elsewhere:
+        app.middleware("http")(Elsewhere(BENCH, settings.bench_socket, _BENCH_AWAY))
+        app.middleware("http")(Elsewhere(LOOK_UP, settings.index_socket, ""))
+    app.middleware("http")(guard)
+    # Only this machine may ask: a foreign page cannot reach us under a name of its own.
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", *settings.more_hosts])
+    app.middleware("http")(_cache_headers)
+
+    @app.api_route("/api/{rest:path}", methods=["GET"], include_in_schema=False)
+    def no_such_api(rest: str) -> None:
+        """Keep wrong API addresses out of the front end."""
+        raise HTTPException(404, f"There is no /api/{rest}.")
+
+    if settings.web.is_dir():
+        app.frontend("/", directory=settings.web, fallback="index.html")
+    return app
+
+
+def create_index_app(settings: Settings, sessions: SessionFactory, follows_within_s: float) -> FastAPI:
+    """Return what the process of the standing index answers; who may ask, the web process has looked at before it passes a question on.
+
+    What was merged, it answers after so many seconds at most.
+    """
+    app = _bare_app(settings, sessions, (look_up, reconcile))
+    app.state.look_ups.look_ups.follows_within_s = follows_within_s
+    return app
+
+
+def _bare_app(settings: Settings, sessions: SessionFactory, modules: Sequence[ModuleType]) -> FastAPI:
     app = FastAPI(
         title="Odd Pair",
         version=VERSION,
@@ -109,27 +144,10 @@ def create_app(settings: Settings, sessions: SessionFactory, *, elsewhere: bool 
         responses={"4XX": {"model": Problem, "content": {"application/problem+json": {}}}},
     )
     app.state.odd_pair = State(settings, sessions)
-    app.state.benches = Benches(sessions, settings.kept)
     app.state.look_ups = AskedTogether(LookUps(settings.kept), sessions)
-    app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
-    if elsewhere:
-        app.middleware("http")(Elsewhere(BENCH, settings.bench_socket, _BENCH_AWAY))
-        app.middleware("http")(Elsewhere(LOOK_UP, settings.index_socket, ""))
-    app.middleware("http")(guard)
-    # Only this machine may ask: a foreign page cannot reach us under a name of its own.
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", *settings.more_hosts])
-    app.middleware("http")(_cache_headers)
     add_error_handlers(app)
-    for module in _ROUTERS:
+    for module in modules:
         app.include_router(module.router, prefix="/api")
-
-    @app.api_route("/api/{rest:path}", methods=["GET"], include_in_schema=False)
-    def no_such_api(rest: str) -> None:
-        """Keep wrong API addresses out of the front end."""
-        raise HTTPException(404, f"There is no /api/{rest}.")
-
-    if settings.web.is_dir():
-        app.frontend("/", directory=settings.web, fallback="index.html")
     return app
 
 
