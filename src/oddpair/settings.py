@@ -97,9 +97,9 @@ class Settings(BaseSettings):
         return self._socket("bench.sock")
 
     @property
-    def index_socket(self) -> Path:
-        """Return the socket at which the process of the standing index answers look-ups, in the same folder."""
-        return self._socket("index.sock")
+    def index_sockets(self) -> tuple[Path, ...]:
+        """Return the sockets at which the processes of the standing index answer look-ups, in the same folder."""
+        return tuple(self._socket(f"index-{number}.sock") for number in range(self.index_processes))
 
     def _socket(self, name: str) -> Path:
         usual = self.data / "run" / name

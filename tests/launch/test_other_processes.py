@@ -216,7 +216,7 @@ def test_look_ups_go_on_without_the_standing_index_and_follow_merges_with_it(
 ) -> None:
     settings = Settings(data=tmp_path, web=tmp_path / "none")
     load_demo(sessions, tmp_path / "demo", settings.deliveries, lambda _: None, scale=0.05)
-    settings.index_socket.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
+    settings.index_sockets[0].parent.mkdir(mode=0o700, parents=True, exist_ok=True)
     index = OtherProcess("oddpair.launch.standing_index", settings, database_url)
     with TestClient(create_app(settings, sessions, elsewhere=True), base_url="http://127.0.0.1") as client:
         client.put(f"{HOME}/recognition", json={"on": True})
@@ -231,7 +231,7 @@ def test_look_ups_go_on_without_the_standing_index_and_follow_merges_with_it(
         assert here.json()[0]["candidates"][0]["golden_key"] == golden["key"]
         index.start()
         deadline = time.monotonic() + 60
-        while not settings.index_socket.exists():
+        while not all(path.exists() for path in settings.index_sockets):
             assert time.monotonic() < deadline
             time.sleep(0.1)
         assert client.post(f"{HOME}/look-up", json=asked).json() == here.json()

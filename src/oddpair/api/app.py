@@ -105,8 +105,8 @@ def create_app(settings: Settings, sessions: SessionFactory, *, elsewhere: bool 
     app.state.benches = Benches(sessions, settings.kept)
     app.add_middleware(GZipMiddleware, minimum_size=1000, compresslevel=5)
     if elsewhere:
-        app.middleware("http")(Elsewhere(BENCH, settings.bench_socket, _BENCH_AWAY))
-        app.middleware("http")(Elsewhere(LOOK_UP, settings.index_socket, ""))
+        app.middleware("http")(Elsewhere(BENCH, [settings.bench_socket], _BENCH_AWAY))
+        app.middleware("http")(Elsewhere(LOOK_UP, settings.index_sockets, ""))
     app.middleware("http")(guard)
     # Only this machine may ask: a foreign page cannot reach us under a name of its own.
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", *settings.more_hosts])

@@ -1,7 +1,7 @@
 """The standing index: it keeps the directories of blocks of all registers in memory, and answers look-ups at a socket.
 
-Several processes, forked before anything is read, take questions from the one socket, each when it is free. They hold nothing that is not
-in the database as well, and follow what is merged there within a second. If one dies, all end and are started again; look-ups are
+Several processes, forked before anything is read, each have a socket of their own; the web process asks the one that has least to do.
+They hold nothing that is not in the database as well, and follow what is merged there within a second. If one dies, all end and are started again; look-ups are
 answered more slowly by the web process until they are there.
 """
 
@@ -12,6 +12,7 @@ import signal
 import socket
 import threading
 from contextlib import suppress
+from pathlib import Path
 
 import uvicorn
 
@@ -47,25 +48,24 @@ def follow(sessions: SessionFactory, look_ups: LookUps, stop: threading.Event) -
             return
 
 
-def _listening(settings: Settings) -> socket.socket:
+def _listening(path: Path) -> socket.socket:
     with suppress(FileNotFoundError):
-        settings.index_socket.unlink()
-    os.umask(0o077)
+        path.unlink()
     listening = socket.socket(socket.AF_UNIX)
-    listening.bind(str(settings.index_socket))
+    listening.bind(str(path))
     listening.listen(_WAITING_CONNECTIONS)
     return listening
 
 
-def _fork(count: int) -> list[int]:
-    """Become so many processes; return, in the first, the others, and in these nothing."""
+def _fork(count: int) -> tuple[int, list[int]]:
+    """Become so many processes; return the number of this one from 0, and, in the first, the others."""
     others: list[int] = []
-    for _ in range(count - 1):
+    for number in range(1, count):
         child = os.fork()
         if not child:
-            return []
+            return number, []
         others.append(child)
-    return others
+    return 0, others
 
 
 def _end_with_others() -> None:
@@ -87,12 +87,14 @@ def main() -> None:
     logging.basicConfig(level=logging.WARNING, format="%(asctime)s index %(levelname)s %(name)s: %(message)s")
     settings = Settings()
     signal.signal(signal.SIGHUP, signal.SIG_IGN)
-    listening, first, stop = _listening(settings), os.getpid(), threading.Event()
-    others = _fork(settings.index_processes)
+    os.umask(0o077)
+    first, stop = os.getpid(), threading.Event()
+    number, others = _fork(settings.index_processes)
+    listening = _listening(settings.index_sockets[number])
     sessions = make_sessions(make_engine(settings.sqlalchemy_url))
     app = create_index_app(settings, sessions, _FOLLOWS_WITHIN_S)
     threading.Thread(target=follow, args=(sessions, app.state.look_ups.look_ups, stop), daemon=True).start()
-    if os.getpid() != first:
+    if number:
         threading.Thread(target=_end_without, args=(first, stop), daemon=True).start()
     elif others:
         threading.Thread(target=_end_with_others, daemon=True).start()
