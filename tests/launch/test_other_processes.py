@@ -105,8 +105,8 @@ def test_the_bench_dies_without_harm_and_is_warmed_again(web: tuple[TestClient, 
 
 def test_only_what_is_for_the_bench_is_passed_on(tmp_path: Path) -> None:
     app = FastAPI()
-    app.middleware("http")(Elsewhere(BENCH, tmp_path / "nobody.sock", "away"))
-    app.middleware("http")(Elsewhere(LOOK_UP, tmp_path / "nobody.sock", ""))
+    app.middleware("http")(Elsewhere(BENCH, [tmp_path / "nobody.sock"], "away"))
+    app.middleware("http")(Elsewhere(LOOK_UP, [tmp_path / "nobody.sock"], ""))
 
     @app.api_route("/{path:path}", methods=["GET", "POST"])
     async def here(request: Request) -> dict[str, str]:
@@ -139,7 +139,7 @@ def test_headers_and_bodies_go_through_unchanged(tmp_path: Path) -> None:
         original, httpx.AsyncHTTPTransport = httpx.AsyncHTTPTransport, lambda **_: transport  # type: ignore[misc,assignment]
         try:
             app = FastAPI()
-            app.middleware("http")(Elsewhere(BENCH, tmp_path / "there.sock", "away"))
+            app.middleware("http")(Elsewhere(BENCH, [tmp_path / "there.sock"], "away"))
             async with httpx.AsyncClient(transport=httpx.ASGITransport(app), base_url="http://127.0.0.1") as client:
                 address = "/api/registers/x/bench/pairs?a=%C3%BC&b=1"
                 return await client.post(address, content="ü".encode(), headers={"X-Actor": "ann"})

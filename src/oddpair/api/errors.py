@@ -15,6 +15,7 @@ from ..core.errors import (
     Conflict,
     InputError,
     MappingInvalid,
+    NoAnswer,
     NotFound,
     OddPairError,
     OutOfSpace,
@@ -38,6 +39,7 @@ STATUS: dict[type[OddPairError], HTTPStatus] = {
     Cancelled: HTTPStatus.CONFLICT,
     Busy: HTTPStatus.SERVICE_UNAVAILABLE,
     Unavailable: HTTPStatus.SERVICE_UNAVAILABLE,
+    NoAnswer: HTTPStatus.BAD_GATEWAY,
     OutOfSpace: HTTPStatus.INSUFFICIENT_STORAGE,
     OddPairError: HTTPStatus.INTERNAL_SERVER_ERROR,
 }

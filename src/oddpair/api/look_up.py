@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..services.standing.asked_together import AskedTogether
-from ..services.standing.look_up import MOST_AT_ONCE
+from ..services.standing.look_up import MOST_AT_ONCE, Candidate
 from .dependencies import Slug, Text
 
 router = APIRouter(tags=["look-up"], prefix="/registers/{slug}")
@@ -59,16 +59,13 @@ def look_up(request: Request, slug: Slug, body: LookUpIn) -> list[LookedUpOut]:
     """Whom each of some records may be, in their order; nothing is kept of what was asked."""
     asked_together: AskedTogether = request.app.state.look_ups
     found = asked_together.ask(slug, body.records, body.best)
-    return [
-        LookedUpOut(
-            candidates=[
-                LookUpCandidateOut(
-                    golden_key=one.golden_key, records=one.records, score=one.score, probability=one.probability,
-                    verdict=one.verdict, reason=one.reason, values=dict(one.values), has=dict(one.has), lacks=dict(one.lacks),
-                    differs={name: DiffersOut(asked=asked, there=there) for name, (asked, there) in one.differs.items()},
-                )
-                for one in candidates
-            ]
-        )
-        for candidates in found
-    ]  # fmt: skip
+    return [LookedUpOut(candidates=[candidate_out(one) for one in candidates]) for candidates in found]
+
+
+def candidate_out(one: Candidate) -> LookUpCandidateOut:
+    """Return a candidate as it is sent."""
+    return LookUpCandidateOut(
+        golden_key=one.golden_key, records=one.records, score=one.score, probability=one.probability, verdict=one.verdict,
+        reason=one.reason, values=dict(one.values), has=dict(one.has), lacks=dict(one.lacks),
+        differs={name: DiffersOut(asked=asked, there=there) for name, (asked, there) in one.differs.items()},
+    )  # fmt: skip

@@ -15,6 +15,7 @@ from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import HTMLResponse, JSONResponse
 
 from ..core.errors import Refused
+from ..services.registers.registers import register_with_layout
 from ..services.standing import reconcile as service
 from ..services.standing.asked_together import AskedTogether
 from ..services.transactions import transaction
@@ -41,7 +42,7 @@ def _answer(request: Request, state: State, content: Any) -> JSONResponse:
 
 def _manifest(request: Request, state: State, slug: str) -> dict[str, Any]:
     with transaction(state.sessions) as session:
-        register, _ = service.register_with_layout(session, slug)
+        register, _ = register_with_layout(session, slug)
     base = str(request.base_url).rstrip("/")
     here = f"{base}/api/registers/{slug}/reconcile"
     suggest = {
@@ -119,7 +120,7 @@ def _json(text: str, name: str) -> dict[str, Any]:
 
 def _found(look_ups: AskedTogether, state: State, slug: str, queries: Mapping[str, Any]) -> dict[str, Any]:
     with transaction(state.sessions) as session:
-        register, layout = service.register_with_layout(session, slug)
+        register, layout = register_with_layout(session, slug)
         parsed = {
             name: service.parse_query(told if isinstance(told, dict) else {}, layout) for name, told in queries.items()
         }
@@ -174,7 +175,7 @@ def suggest_type(
     request: Request, state: AppState, session: Transaction, slug: Slug, prefix: Prefix = ""
 ) -> JSONResponse:
     """The type of the golden records, if it begins as typed."""
-    kind = service.kind_of(service.register_with_layout(session, slug)[0])
+    kind = service.kind_of(register_with_layout(session, slug)[0])
     return _answer(request, state, {"result": [kind] if kind["name"].casefold().startswith(prefix.casefold()) else []})
 
 

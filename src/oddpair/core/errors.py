@@ -10,6 +10,7 @@ OddPairError
 ├── Busy                 other work holds what this needs; trying again soon helps
 ├── OutOfSpace           the disk is full
 ├── Unavailable          the database does not answer at the moment
+├── NoAnswer             something outside, which was asked, does not answer as it should
 └── Cancelled            the person asked for the work to stop
 
 No error knows of HTTP or of exit statuses; the edges translate.
@@ -106,6 +107,10 @@ class Unavailable(OddPairError):
         super().__init__(
             "The database does not answer at the moment; nothing was changed. It is started again by itself."
         )
+
+
+class NoAnswer(OddPairError):
+    """Something outside, which was asked, does not answer as it should; the message names it."""
 
 
 class Cancelled(OddPairError):

@@ -1,8 +1,8 @@
 """The standing index: it keeps the directories of blocks of all registers in memory, and answers look-ups at a socket.
 
 Several processes, forked before anything is read, each have a socket of their own; the web process asks the one that has least to do.
-They hold nothing that is not in the database as well, and follow what is merged there within a second. If one dies, all end and are started again; look-ups are
-answered more slowly by the web process until they are there.
+They hold nothing that is not in the database as well, and follow what is merged there within a second. If one dies, all end and are
+started again; look-ups are answered more slowly by the web process until they are there.
 """
 
 import gc

@@ -31,7 +31,8 @@ class ReceiverShown:
     waiting: int
 
 
-def _check_address(address: str) -> str:
+def check_address(address: str) -> str:
+    """Return a web address that can be asked or told; raise Refused for any other."""
     address = address.strip()
     parts = urlsplit(address)
     try:
@@ -39,7 +40,7 @@ def _check_address(address: str) -> str:
     except ValueError:
         named = False
     if parts.scheme not in ("http", "https") or not named:
-        raise Refused(f"'{address}' is no web address that could be told anything; it begins with https:// or http://.")
+        raise Refused(f"'{address}' is no web address; it begins with https:// or http://.")
     if parts.username or parts.password:
         raise Refused("An address with a password in it would stand in lists and logs; give one without.")
     return address
@@ -54,7 +55,7 @@ def receivers(session: Session, slug: str) -> list[ReceiverShown]:
 def add_receiver(session: Session, slug: str, address: str, kinds: Sequence[str], *, actor: str) -> Receiver:
     """Tell an address what happens from now on; its secret is shown this once."""
     register = lock_settings(session, register_by_slug(session, slug).id)
-    address = _check_address(address)
+    address = check_address(address)
     check_kinds(kinds)
     present = store.receivers_of(session, register.id)
     if any(one.address == address for one in present):

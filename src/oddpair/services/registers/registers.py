@@ -281,6 +281,12 @@ def change_layout(
     return work.follow_up(session, slug, "tidy", "Tidy again", {"register": slug})
 
 
+def register_with_layout(session: Session, slug: str) -> tuple[Register, Layout]:
+    """Return a register and what its records consist of."""
+    register = store.register_by_slug(session, slug)
+    return register, layout_of(register)
+
+
 def layout_of_register(session: Session, slug: str) -> tuple[Layout, int]:
     """Return (the fields of a register's records, the version of its settings)."""
     register = store.register_by_slug(session, slug)

@@ -47,12 +47,6 @@ def _name_of(values: Mapping[str, str], layout: Layout, key: str) -> str:
     return values.get(name_field(layout).name, "") or key
 
 
-def register_with_layout(session: Session, slug: str) -> tuple[Register, Layout]:
-    """Return a register and what its records consist of."""
-    register = register_by_slug(session, slug)
-    return register, layout_of(register)
-
-
 def kind_of(register: Register) -> dict[str, str]:
     """Return the type of a register's golden records."""
     return {"id": register.kind, "name": register.kind.capitalize()}

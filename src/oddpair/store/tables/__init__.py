@@ -11,6 +11,7 @@ from .bench import BenchSample, BenchSamplePair
 from .counterparts import CounterpartCandidate, CounterpartList, CounterpartRow, CounterpartVerdict
 from .deliveries import Delivery, DeliveryOutcome, DeliveryRecord, RecordVersion, RecordWords, RejectedRow, SourceRecord
 from .desk import Decision, Doubt, GroupDecision, GroupMember, Lease, SecondLook
+from .entries import Check, Entry
 from .events import Event, NotedEvent, Receiver
 from .findings import Finding, FindingPlanRow, FindingVerdict
 from .golden import GoldenMember, GoldenRecord, GoldenVersion, GoldenWords, Pin, Saved
@@ -26,6 +27,7 @@ __all__ = [
     "Base",
     "BenchSample",
     "BenchSamplePair",
+    "Check",
     "Correction",
     "CounterpartCandidate",
     "CounterpartList",
@@ -37,6 +39,7 @@ __all__ = [
     "DeliveryOutcome",
     "DeliveryRecord",
     "Doubt",
+    "Entry",
     "Event",
     "Finding",
     "FindingPlanRow",

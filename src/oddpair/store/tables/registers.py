@@ -14,7 +14,8 @@ class Register(Base):
     """A register: its kind, the prefix of its golden keys, its survivorship rules, and what its layout has beyond the usual.
 
     ``form`` says how golden values are written: "as delivered", or "standard"; ``value_field`` by which field doubts are worth more or
-    less to decide ("" for none). ``recognises`` says whether what is delivered is matched and merged as it comes in.
+    less to decide ("" for none). ``recognises`` says whether what is delivered is matched and merged as it comes in, ``recognisable`` by
+    which values of a field golden records may be (all, where it is None); ``reference`` is the trusted reference, its name and address.
 
     ``version`` rises with every change of rules, layout, quality rules or sources, so that a stale one is refused.
     """
@@ -29,6 +30,8 @@ class Register(Base):
     form: Mapped[str] = mapped_column(String(20), server_default="as delivered")
     value_field: Mapped[str] = mapped_column(server_default="")
     recognises: Mapped[bool] = mapped_column(Boolean, server_default=text("false"))
+    recognisable: Mapped[dict[str, Any] | None]
+    reference: Mapped[dict[str, Any] | None]
     layout: Mapped[list[dict[str, str]] | None]
     quality: Mapped[list[dict[str, str]] | None]
     next_number: Mapped[int] = mapped_column(BigInteger, server_default=text("1"))
