@@ -756,6 +756,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Checks
+         * @description The checks that records go through before they are entered.
+         */
+        get: operations["list_checks_api_registers__slug__checks_get"];
+        put?: never;
+        /**
+         * Put Check In Force
+         * @description Put a check in force.
+         */
+        post: operations["put_check_in_force_api_registers__slug__checks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/checks/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Check
+         * @description Of how many records that came in the latest days a check would have told that one like it was there.
+         */
+        post: operations["try_check_api_registers__slug__checks_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/checks/{check_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Check
+         * @description Take a check out of force.
+         */
+        delete: operations["remove_check_api_registers__slug__checks__check_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/clusters": {
         parameters: {
             query?: never;
@@ -1060,6 +1124,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/crosswalk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Crosswalk
+         * @description The golden key of a record, by its source and the source's id.
+         */
+        get: operations["crosswalk_api_registers__slug__crosswalk_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/decisions": {
         parameters: {
             query?: never;
@@ -1182,6 +1266,66 @@ export interface paths {
          * @description Take a loaded delivery back, or put it back into force, in the background.
          */
         post: operations["take_back_or_put_back_api_registers__slug__deliveries__delivery_id___change__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter
+         * @description Enter a record: looked up and checked once more, then saved with what was said about it.
+         */
+        post: operations["enter_api_registers__slug__entries_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/entries/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Before Entering
+         * @description Whom a record may be that is about to be entered, and what the checks tell of it; nothing is kept.
+         */
+        post: operations["look_before_entering_api_registers__slug__entries_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events
+         * @description What happened beyond a place, in its order: begin with 0 and read on from ``after`` of the answer.
+         */
+        get: operations["events_api_registers__slug__events_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1472,6 +1616,26 @@ export interface paths {
          * @description Every act in a register, newest first.
          */
         get: operations["get_journal_api_registers__slug__journal_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/keys/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Key
+         * @description What a golden key stands for: 200 with its values and the crosswalk, 301 with where it leads, 410 where it ended.
+         */
+        get: operations["get_key_api_registers__slug__keys__key__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1956,6 +2120,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/receivers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Receivers
+         * @description The web addresses that are told what happens.
+         */
+        get: operations["list_receivers_api_registers__slug__receivers_get"];
+        put?: never;
+        /**
+         * Add Receiver
+         * @description Tell an address what happens from now on.
+         */
+        post: operations["add_receiver_api_registers__slug__receivers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/receivers/{receiver_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Receiver
+         * @description Change what an address is told, or tell it nothing for a while; what happens meanwhile waits for it.
+         */
+        put: operations["set_receiver_api_registers__slug__receivers__receiver_id__put"];
+        post?: never;
+        /**
+         * Remove Receiver
+         * @description Tell an address nothing any more.
+         */
+        delete: operations["remove_receiver_api_registers__slug__receivers__receiver_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/receivers/{receiver_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Again
+         * @description Tell an address once more what happened since a moment.
+         */
+        post: operations["tell_again_api_registers__slug__receivers__receiver_id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/recognition": {
         parameters: {
             query?: never;
@@ -1984,6 +2216,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/reconcile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Manifest
+         * @description The manifest of the service; with ``queries`` or ``extend`` what a POST answers.
+         */
+        get: operations["manifest_api_registers__slug__reconcile_get"];
+        put?: never;
+        /**
+         * Ask
+         * @description Candidates for a batch of queries, or values of properties of golden records; as a form with ``queries`` or ``extend``.
+         */
+        post: operations["ask_api_registers__slug__reconcile_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/reconcile/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preview
+         * @description A golden record on a small page of its own, to be shown inside a client.
+         */
+        get: operations["preview_api_registers__slug__reconcile_preview_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/reconcile/properties": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Propose Properties
+         * @description Properties by which a table of golden records can be extended.
+         */
+        get: operations["propose_properties_api_registers__slug__reconcile_properties_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/reconcile/suggest/entity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Suggest Entity
+         * @description Golden records that hold words beginning as typed.
+         */
+        get: operations["suggest_entity_api_registers__slug__reconcile_suggest_entity_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/reconcile/suggest/property": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Suggest Property
+         * @description Properties whose id or name begins as typed.
+         */
+        get: operations["suggest_property_api_registers__slug__reconcile_suggest_property_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/reconcile/suggest/type": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Suggest Type
+         * @description The type of the golden records, if it begins as typed.
+         */
+        get: operations["suggest_type_api_registers__slug__reconcile_suggest_type_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/records": {
         parameters: {
             query?: never;
@@ -1997,6 +2353,50 @@ export interface paths {
          *     or by what a ``pass`` (counted from 1) of a ``run`` made of them: in, same before, same, several, unsure, left.
          */
         get: operations["list_records_api_registers__slug__records_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/reference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Reference
+         * @description The trusted reference of a register, if it has one.
+         */
+        get: operations["get_reference_api_registers__slug__reference_get"];
+        /**
+         * Set Reference
+         * @description Let a register ask a trusted reference, or none any more.
+         */
+        put: operations["set_reference_api_registers__slug__reference_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/reference/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ask Reference
+         * @description Whom the trusted reference knows by a name or a number.
+         */
+        get: operations["ask_reference_api_registers__slug__reference_ask_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3348,6 +3748,99 @@ export interface components {
             was: string;
         };
         /**
+         * CheckIn
+         * @description A check: its parts, which must all agree with one record, and whether that forbids entering another one or warns.
+         */
+        CheckIn: {
+            /**
+             * Forbids
+             * @default false
+             */
+            forbids: boolean;
+            /** Parts */
+            parts: components["schemas"]["CheckPart"][];
+        };
+        /**
+         * CheckOut
+         * @description A check in force, with what it ``says``.
+         */
+        CheckOut: {
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Forbids */
+            forbids: boolean;
+            /** Id */
+            id: number;
+            /** Parts */
+            parts: components["schemas"]["CheckPart"][];
+            /** Says */
+            says: string;
+        };
+        /**
+         * CheckPart
+         * @description What has to agree: a field that is the same, or its first or last so many letters; or what the plan says, without a field.
+         */
+        CheckPart: {
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "same" | "first" | "last" | "plan same" | "plan unsure";
+            /**
+             * Letters
+             * @default 0
+             */
+            letters: number;
+        };
+        /**
+         * CloudEventOut
+         * @description An event as CloudEvents 1.0 writes it; ``sequence`` is its place in the feed.
+         *
+         *     ``data`` of a golden record names its golden key, how many ``records`` it holds, which ``fields`` changed, which key it ``leads_to`` or
+         *     ``came_from``.
+         */
+        CloudEventOut: {
+            /** Data */
+            data: {
+                [key: string]: unknown;
+            };
+            /**
+             * Datacontenttype
+             * @constant
+             */
+            datacontenttype: "application/json";
+            /** Id */
+            id: string;
+            /** Sequence */
+            sequence: string;
+            /** Source */
+            source: string;
+            /**
+             * Specversion
+             * @constant
+             */
+            specversion: "1.0";
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /** Time */
+            time: string;
+            /** Type */
+            type: string;
+        };
+        /**
          * ClusterChangeOut
          * @description Records whose clusters become others: their clusters before and after, numbered within the change.
          */
@@ -4187,6 +4680,55 @@ export interface components {
             undoes: number | null;
         };
         /**
+         * EntryIn
+         * @description A record to enter: to ``use`` the golden record of ``golden_key`` as it is, ``add`` to it, or ``create`` one, with a reason where
+         *     somebody may be there already; ``taken`` says per field from which trusted reference its value is.
+         */
+        EntryIn: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "use" | "add" | "create";
+            /**
+             * Golden Key
+             * @default
+             */
+            golden_key: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /**
+             * Taken
+             * @default {}
+             */
+            taken: {
+                [key: string]: string;
+            };
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * EntryOut
+         * @description What was entered: the golden key, "" until a new record is recognised; the id of the new record in its source, "" for none.
+         */
+        EntryOut: {
+            /** Act */
+            act: string;
+            /** Golden Key */
+            golden_key: string;
+            /** Id */
+            id: number;
+            /** Source */
+            source: string;
+            /** Source Key */
+            source_key: string;
+        };
+        /**
          * EstimateIn
          * @description A plan, saved or not.
          */
@@ -4263,6 +4805,18 @@ export interface components {
             tidy: {
                 [key: string]: string;
             };
+        };
+        /**
+         * FeedOut
+         * @description Events in their order; ``after`` is the place from which to read on, ``more`` whether there are some at once.
+         */
+        FeedOut: {
+            /** After */
+            after: number;
+            /** Events */
+            events: components["schemas"]["CloudEventOut"][];
+            /** More */
+            more: boolean;
         };
         /**
          * FieldDifferenceOut
@@ -4534,6 +5088,23 @@ export interface components {
             sheet: string;
             /** Sheets */
             sheets: string[];
+        };
+        /**
+         * FreshReceiverOut
+         * @description A new receiver, and the secret with which events are signed; it is shown this once.
+         */
+        FreshReceiverOut: {
+            receiver: components["schemas"]["ReceiverOut"];
+            /** Secret */
+            secret: string;
+        };
+        /**
+         * GoldenKeyOut
+         * @description The golden key of a record.
+         */
+        GoldenKeyOut: {
+            /** Golden Key */
+            golden_key: string;
         };
         /**
          * GoldenLine
@@ -4876,6 +5447,34 @@ export interface components {
             shared: boolean;
         };
         /**
+         * KeyedOut
+         * @description A golden key: what it stands for now. One that was merged ``leads_to`` another; one that ended stands for nobody.
+         */
+        KeyedOut: {
+            /** Key */
+            key: string;
+            /** Leads To */
+            leads_to: string;
+            /** Records */
+            records: components["schemas"]["RecordName"][];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "in force" | "merged into" | "ended";
+            /**
+             * Updated At
+             * Format: date-time
+             */
+            updated_at: string;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+            /** Version */
+            version: number;
+        };
+        /**
          * KindOut
          * @description A kind of doubt, in words, and how many such doubts wait.
          */
@@ -5178,19 +5777,14 @@ export interface components {
             mapping: components["schemas"]["AssignmentModel"][];
         };
         /**
-         * LookIn
-         * @description What a person says of a decided pair that is shown again.
+         * LookOut
+         * @description Whom the record may be, and what the checks tell of it.
          */
-        LookIn: {
-            /** Left Id */
-            left_id: number;
-            /** Right Id */
-            right_id: number;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "same" | "different";
+        LookOut: {
+            /** Candidates */
+            candidates: components["schemas"]["LookUpCandidateOut"][];
+            /** Told */
+            told: components["schemas"]["ToldOut"][];
         };
         /**
          * LookUpCandidateOut
@@ -6272,6 +6866,73 @@ export interface components {
             sheet: string;
         };
         /**
+         * ReceiverChange
+         * @description Which events a receiver is told, and whether it is told any.
+         */
+        ReceiverChange: {
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: ("golden.added" | "golden.changed" | "golden.merged" | "golden.split" | "golden.ended" | "delivery.held" | "doubts.waiting")[];
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Seen Version */
+            seen_version: number;
+        };
+        /**
+         * ReceiverIn
+         * @description A web address to be told events of some kinds, of all where none is named.
+         */
+        ReceiverIn: {
+            /** Address */
+            address: string;
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: ("golden.added" | "golden.changed" | "golden.merged" | "golden.split" | "golden.ended" | "delivery.held" | "doubts.waiting")[];
+        };
+        /**
+         * ReceiverOut
+         * @description A receiver: up to which place it was told, how many events wait (10,000 stands for that many or more), and, while it takes none, how
+         *     often it was tried since when, what the last try met, and when the next one comes.
+         */
+        ReceiverOut: {
+            /** Actor */
+            actor: string;
+            /** Address */
+            address: string;
+            /** Failing Since */
+            failing_since: string | null;
+            /** Failures */
+            failures: number;
+            /** Id */
+            id: number;
+            /** Kinds */
+            kinds: string[];
+            /**
+             * Next At
+             * Format: date-time
+             */
+            next_at: string;
+            /** On */
+            on: boolean;
+            /** Position */
+            position: number;
+            /** Told At */
+            told_at: string | null;
+            /** Version */
+            version: number;
+            /** Waiting */
+            waiting: number;
+            /** Why */
+            why: string;
+        };
+        /**
          * RecognitionIn
          * @description Whether deliveries are recognised as they come in.
          */
@@ -6392,6 +7053,39 @@ export interface components {
             register_slug: string;
             /** Unresolved */
             unresolved: number;
+        };
+        /**
+         * ReferenceIn
+         * @description The trusted reference of a register, or none.
+         */
+        ReferenceIn: {
+            reference: components["schemas"]["ReferenceModel"] | null;
+        };
+        /**
+         * ReferenceModel
+         * @description A trusted reference: what people call it, and where it is asked.
+         */
+        ReferenceModel: {
+            /** Address */
+            address: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ReferredOut
+         * @description What a trusted reference knows of somebody.
+         */
+        ReferredOut: {
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Status */
+            status: string;
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
         };
         /**
          * RegisterKind
@@ -7544,6 +8238,17 @@ export interface components {
             yaml: string;
         };
         /**
+         * TellAgainIn
+         * @description Since when everything is told again.
+         */
+        TellAgainIn: {
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+        };
+        /**
          * Test
          * @description A node of the tree: exactly one of ``all``, ``any``, ``not`` or a leaf (``comparison`` with its levels ``is``).
          */
@@ -7634,6 +8339,20 @@ export interface components {
             wrong: components["schemas"]["WrongOut"][];
         };
         /**
+         * ToldOut
+         * @description What a check tells: what agrees, with which golden records, and whether that forbids another one.
+         */
+        ToldOut: {
+            /** Check Id */
+            check_id: number;
+            /** Forbids */
+            forbids: boolean;
+            /** Golden Keys */
+            golden_keys: string[];
+            /** Says */
+            says: string;
+        };
+        /**
          * TrialIn
          * @description A trial: what it is called, and a plan as YAML (empty: the one in force).
          */
@@ -7648,6 +8367,32 @@ export interface components {
              * @default
              */
             yaml: string;
+        };
+        /**
+         * TriedCheckOut
+         * @description Of how many ``records`` that came in these days a check would have ``told`` that one like it was there.
+         */
+        TriedCheckOut: {
+            /** Examples */
+            examples: components["schemas"]["TriedExample"][];
+            /** Records */
+            records: number;
+            /** Told */
+            told: number;
+        };
+        /**
+         * TriedExample
+         * @description A record, and the one that was there.
+         */
+        TriedExample: {
+            /** Source */
+            source: string;
+            /** Source Key */
+            source_key: string;
+            /** There Source */
+            there_source: string;
+            /** There Source Key */
+            there_source_key: string;
         };
         /**
          * TriedOut
@@ -7767,6 +8512,19 @@ export interface components {
             cure_says: string;
             /** Says */
             says: string;
+        };
+        /**
+         * TryCheckIn
+         * @description Parts of a check, and over how many of the latest days it is tried.
+         */
+        TryCheckIn: {
+            /**
+             * Days
+             * @default 30
+             */
+            days: number;
+            /** Parts */
+            parts: components["schemas"]["CheckPart"][];
         };
         /**
          * TryIn
@@ -8081,6 +8839,31 @@ export interface components {
             says: string;
             /** Slug */
             slug: string;
+        };
+        /**
+         * LookIn
+         * @description What a person says of a decided pair that is shown again.
+         */
+        oddpair__api__desk__LookIn: {
+            /** Left Id */
+            left_id: number;
+            /** Right Id */
+            right_id: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "same" | "different";
+        };
+        /**
+         * LookIn
+         * @description What was typed, by field.
+         */
+        oddpair__api__entering__LookIn: {
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
         };
         /**
          * KeyOut
@@ -9498,6 +10281,149 @@ export interface operations {
             };
         };
     };
+    list_checks_api_registers__slug__checks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    put_check_in_force_api_registers__slug__checks_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    try_check_api_registers__slug__checks_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryCheckIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedCheckOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_check_api_registers__slug__checks__check_id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                check_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_cluster_api_registers__slug__clusters_get: {
         parameters: {
             query: {
@@ -10236,6 +11162,42 @@ export interface operations {
             };
         };
     };
+    crosswalk_api_registers__slug__crosswalk_get: {
+        parameters: {
+            query: {
+                source: string;
+                source_key: string;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoldenKeyOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_decisions_api_registers__slug__decisions_get: {
         parameters: {
             query?: {
@@ -10521,6 +11483,119 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    enter_api_registers__slug__entries_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    look_before_entering_api_registers__slug__entries_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["oddpair__api__entering__LookIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    events_api_registers__slug__events_get: {
+        parameters: {
+            query?: {
+                after?: number;
+                limit?: number;
+                kind?: ("golden.added" | "golden.changed" | "golden.merged" | "golden.split" | "golden.ended" | "delivery.held" | "doubts.waiting")[] | null;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedOut"];
                 };
             };
             /** @description Client Error */
@@ -11172,6 +12247,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JournalPage"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_key_api_registers__slug__keys__key__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                /** @description Golden key */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyedOut"];
+                };
+            };
+            /** @description Merged into the golden record that Location names */
+            301: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyedOut"];
+                };
+            };
+            /** @description Ended: all its records left the register */
+            410: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyedOut"];
                 };
             };
             /** @description Client Error */
@@ -12298,6 +13426,192 @@ export interface operations {
             };
         };
     };
+    list_receivers_api_registers__slug__receivers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiverOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_receiver_api_registers__slug__receivers_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiverIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FreshReceiverOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_receiver_api_registers__slug__receivers__receiver_id__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                receiver_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiverChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiverOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    remove_receiver_api_registers__slug__receivers__receiver_id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                receiver_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    tell_again_api_registers__slug__receivers__receiver_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                receiver_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TellAgainIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiverOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_recognition_api_registers__slug__recognition_get: {
         parameters: {
             query?: never;
@@ -12405,6 +13719,261 @@ export interface operations {
             };
         };
     };
+    manifest_api_registers__slug__reconcile_get: {
+        parameters: {
+            query?: {
+                queries?: string;
+                extend?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    ask_api_registers__slug__reconcile_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/x-www-form-urlencoded": {
+                    /** @description JSON: ids and properties */
+                    extend?: string;
+                    /** @description JSON: queries by their ids */
+                    queries?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    preview_api_registers__slug__reconcile_preview_get: {
+        parameters: {
+            query: {
+                id: string;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": unknown;
+                    "text/html": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    propose_properties_api_registers__slug__reconcile_properties_get: {
+        parameters: {
+            query?: {
+                type?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    suggest_entity_api_registers__slug__reconcile_suggest_entity_get: {
+        parameters: {
+            query: {
+                prefix: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    suggest_property_api_registers__slug__reconcile_suggest_property_get: {
+        parameters: {
+            query?: {
+                prefix?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    suggest_type_api_registers__slug__reconcile_suggest_type_get: {
+        parameters: {
+            query?: {
+                prefix?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_records_api_registers__slug__records_get: {
         parameters: {
             query?: {
@@ -12436,6 +14005,114 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecordsOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_reference_api_registers__slug__reference_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferenceIn"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    set_reference_api_registers__slug__reference_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReferenceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferenceIn"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    ask_reference_api_registers__slug__reference_ask_get: {
+        parameters: {
+            query?: {
+                name?: string;
+                number?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReferredOut"][];
                 };
             };
             /** @description Client Error */
@@ -13217,7 +14894,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LookIn"];
+                "application/json": components["schemas"]["oddpair__api__desk__LookIn"];
             };
         };
         responses: {

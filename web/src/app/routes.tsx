@@ -2,6 +2,7 @@ import { createBrowserRouter } from "react-router";
 import { BridgePage } from "../features/bridge";
 import { ListPage, ListsPage } from "../features/counterparts";
 import { BringInPage, MappingPage, OutcomesPage, RejectedPage } from "../features/deliveries";
+import { EnterPage } from "../features/entering";
 import { FindingsPage, PlansPage, ReportPage } from "../features/findings";
 import { GoldenListPage, GoldenRecordPage, MergePage, SurvivorshipPage } from "../features/golden";
 import { PlanPage } from "../features/plan";
@@ -9,6 +10,7 @@ import { RecordsPage, ReviewPage } from "../features/review";
 import { SendOutPage } from "../features/sendout";
 import { ProfilePage, ReferencesPage, RulesPage, StepsPage, TablesPage, TidyPage } from "../features/tidy";
 import { TodayPage } from "../features/today";
+import { ToldPage } from "../features/told";
 import { UnattendedPage } from "../features/unattended";
 import { Frame } from "./Frame";
 import { Lost } from "./Lost";
@@ -43,11 +45,13 @@ export const router = createBrowserRouter([
       { path: "r/:slug/golden/rules", element: <SurvivorshipPage /> },
       { path: "r/:slug/golden/:goldenKey", element: <GoldenRecordPage /> },
       { path: "r/:slug/send-out", element: <SendOutPage /> },
+      { path: "r/:slug/send-out/told", element: <ToldPage /> },
       { path: "r/:slug/counterparts", element: <ListsPage /> },
       { path: "r/:slug/counterparts/:list", element: <ListPage /> },
       { path: "r/:slug/findings", element: <PlansPage /> },
       { path: "r/:slug/findings/:plan", element: <FindingsPage /> },
       { path: "r/:slug/findings/:plan/report", element: <ReportPage /> },
+      { path: "r/:slug/enter", element: <EnterPage /> },
       { path: "r/:slug/bridge", element: <BridgePage /> },
       { path: "*", element: <Lost /> },
     ],

@@ -65,8 +65,9 @@ export const STAGES: readonly Stage[] = [
   },
 ];
 
-/** Ways to match beside the line of work: they change no golden record. */
+/** What can be done beside the line of work. */
 export const WAYS = [
+  { path: "enter", label: "Enter a record", hint: "search first, then use what is there, or create one" },
   { path: "counterparts", label: "Counterparts", hint: "look the rows of a file up in this register" },
   { path: "findings", label: "Findings", hint: "what it shares with another register and should not" },
   { path: "bridge", label: "Bridge", hint: "the ids of one source against those of another" },

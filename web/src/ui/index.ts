@@ -9,3 +9,4 @@ export { Paging } from "./Paging";
 export { Empty, Faces, Loading, Trouble } from "./States";
 export { type Tab, Tabs } from "./Tabs";
 export { notify, Toasts } from "./toast";
+export { useSettledText } from "./useSettledText";

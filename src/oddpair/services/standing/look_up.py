@@ -157,7 +157,7 @@ def _found(
     found = look_up(tidy, members, near, by, best)
     chosen = [{golden_of[one.id]: one for one in own} for own in found]
     shown = store.golden_shown(session, sorted({golden for own in chosen for golden in own}))
-    return [_candidates(values, own, shown) for values, own in zip(fields, chosen, strict=True)]
+    return _candidates(standing, fields, chosen, shown)
 
 
 def _refusal(question: Asked, known: Collection[str]) -> Refused | None:
@@ -173,27 +173,51 @@ def _tidy(register: Register, fields: Sequence[Mapping[str, str]], steps: TidySt
     return list(tidy_rows(layout_of(register), columns, len(fields), steps))
 
 
-def _candidates(
-    fields: Mapping[str, str], chosen: Mapping[int, FoundRecord], shown: Mapping[int, store.GoldenShown]
-) -> list[Candidate]:
-    return [
-        Candidate(
-            shown[golden].key, shown[golden].size, one.score, one.probability, one.verdict, one.reason,
-            *_apart(fields, shown[golden].values),
-        )
-        for golden, one in chosen.items() if golden in shown
-    ]  # fmt: skip
+@dataclass(frozen=True, slots=True)
+class _Apart:
+    """Values there; those that the asked record lacks, those that only it has, and those that differ."""
+
+    has: Mapping[str, str]
+    lacks: Mapping[str, str]
+    differs: Mapping[str, tuple[str, str]]
 
 
-def _apart(
-    asked: Mapping[str, str], there: Mapping[str, str]
-) -> tuple[Mapping[str, str], Mapping[str, str], Mapping[str, str], Mapping[str, tuple[str, str]]]:
-    """Return (values there, those the asked record lacks, those only it has, those that differ in more than case)."""
+def _apart(asked: Mapping[str, str], there: Mapping[str, str]) -> _Apart:
+    """Return what is different between what was asked and what is there, in more than case."""
     given = {name: value.strip() for name, value in asked.items() if value.strip()}
-    has = {name: value for name, value in there.items() if name not in given}
-    lacks = {name: value for name, value in given.items() if not there.get(name)}
-    differs = {
-        name: (value, there[name])
-        for name, value in given.items() if there.get(name) and there[name].casefold() != value.casefold()
-    }  # fmt: skip
-    return there, has, lacks, differs
+    return _Apart(
+        {name: value for name, value in there.items() if name not in given},
+        {name: value for name, value in given.items() if not there.get(name)},
+        {
+            name: (value, there[name])
+            for name, value in given.items() if there.get(name) and there[name].casefold() != value.casefold()
+        },
+    )  # fmt: skip
+
+
+def _candidates(
+    standing: _Standing, asked: Sequence[Mapping[str, str]], chosen: Sequence[Mapping[int, FoundRecord]],
+    shown: Mapping[int, store.GoldenShown],
+) -> list[list[Candidate]]:  # fmt: skip
+    """Return the candidates of every asked record; what is only written otherwise does not differ."""
+    pairs = [(place, golden, one) for place, own in enumerate(chosen) for golden, one in own.items() if golden in shown]
+    apart = [_apart(asked[place], shown[golden].values) for place, golden, _ in pairs]
+    sides = [{name: both[side] for name, both in one.differs.items()} for side in (0, 1) for one in apart]
+    tidy = _tidy(standing.register, sides, standing.tidy_steps) if sides else []
+    found: list[list[Candidate]] = [[] for _ in asked]
+    for number, ((place, golden, one), own) in enumerate(zip(pairs, apart, strict=True)):
+        left, right = tidy[number], tidy[len(pairs) + number]
+        differs = {name: both for name, both in own.differs.items() if not _means_the_same(name, left, right)}
+        found[place].append(
+            Candidate(
+                shown[golden].key, shown[golden].size, one.score, one.probability, one.verdict, one.reason, shown[golden].values,
+                own.has, own.lacks, differs,
+            )
+        )  # fmt: skip
+    return found
+
+
+def _means_the_same(name: str, left: Mapping[str, str], right: Mapping[str, str]) -> bool:
+    """Whether two tidy values of a field say the same; a phone number with and without its country ends alike."""
+    ends = left.get(f"{name}.end"), right.get(f"{name}.end")
+    return (name in left and left[name] == right.get(name)) or (ends[0] is not None and ends[0] == ends[1])

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { useSearchParams } from "react-router";
-import { Tabs } from "../../ui";
+import { Tabs, useSettledText } from "../../ui";
 import { BenchEffect, SIDES } from "./BenchEffect";
 import { DifferencePane } from "./draft/DifferencePane";
 import { DraftBar } from "./draft/DraftBar";
@@ -10,7 +10,6 @@ import { PlanForm } from "./form/PlanForm";
 import type { Plan } from "./queries";
 import { RunsSide } from "./runs/RunsSide";
 import { PlanTextEditor } from "./text/PlanTextEditor";
-import { useSettledText } from "./useSettledText";
 
 type Left = "form" | "text" | "difference";
 

@@ -84,7 +84,11 @@ export function SendOutPage() {
   if (!register) return <Loading />;
   const { counts } = register;
   return (
-    <Page title="Send out" about={`${counted(counts.golden, "golden record")} in force`}>
+    <Page
+      title="Send out"
+      about={`${counted(counts.golden, "golden record")} in force`}
+      actions={<LinkButton to={`/r/${slug}/send-out/told`}>Others are told…</LinkButton>}
+    >
       {counts.golden === 0 ? (
         <Empty title="There is nothing to send yet.">
           <p>Golden records are made by a merge.</p>

@@ -1,7 +1,6 @@
 import { useLayout } from "../../../api/registers";
-import { Faces } from "../../../ui";
+import { Faces, useSettledText } from "../../../ui";
 import type { Trying } from "../bench";
-import { useSettledText } from "../useSettledText";
 import { OnePairView } from "./OnePairView";
 import { type Side, useOnePair } from "./queries";
 import { SideInputs } from "./SideInputs";

@@ -1,0 +1,1 @@
+export { EnterPage } from "./EnterPage";

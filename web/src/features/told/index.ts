@@ -1,0 +1,1 @@
+export { ToldPage } from "./ToldPage";
