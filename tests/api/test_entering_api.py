@@ -35,7 +35,9 @@ def enter(client: WorkingClient, act: str, values: dict[str, str], **more: Any) 
 
 def key_of(client: WorkingClient, entered: Any) -> str:
     asked = {"source": entered["source"], "source_key": entered["source_key"]}
-    return str(client.get(f"{HOME}/crosswalk", params=asked).json()["golden_key"])
+    key = str(client.get(f"{HOME}/crosswalk", params=asked).json()["golden_key"])
+    assert client.get(f"{HOME}/entries/{entered['id']}").json() == {**entered, "golden_key": key}
+    return key
 
 
 def golden(client: WorkingClient, key: str) -> Any:
@@ -52,6 +54,8 @@ def test_who_is_there_is_told_and_used_or_added_to_instead_of_entered_again(know
     used = enter(known, "use", SKUA, golden_key=key).json()
     assert (used["golden_key"], used["source_key"]) == (key, "")
     assert golden(known, key) == before
+    assert known.get(f"{HOME}/entries/{used['id']}").json() == used
+    assert known.get(f"{HOME}/entries/99").status_code == 404
     added = enter(known, "add", SKUA, golden_key=key).json()
     after = golden(known, key)
     assert key_of(known, added) == key

@@ -29,7 +29,12 @@ def test_a_record_is_found_in_any_spelling_with_what_either_side_has(standing: W
     standing.put(f"{HOME}/recognition", json={"on": True})
     [first, nobody] = asked(
         standing,
-        {"name": "TERN ROPEWALK", "phone": "+44 1632 960010", "tax_number": "GB980780684", "email": "post@tern.example"},
+        {
+            "name": "TERN ROPEWALK",
+            "phone": "+44 1632 960010",
+            "tax_number": "GB980780684",
+            "email": "post@tern.example",
+        },
         {"name": "Quokka Narrowboat Hire", "phone": "01632 961999"},
     )
     assert nobody == []

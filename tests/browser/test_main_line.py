@@ -367,6 +367,8 @@ SCREENS = {
     "/r/customers/counterparts/Fair": "settled by hand", "/r/suppliers/findings": "Held against",
     "/r/suppliers/findings/Suppliers%20and%20staff": "They share the", "/r/suppliers/findings/Suppliers%20and%20staff/report": "Hold it",
     "/r/customers/bridge": "Map by hand", "/r/customers/golden/merge": "The largest changes", "/r/customers/send-out": "Send out", "/nowhere": "Nothing is kept",
+    "/r/customers/bring-in/unattended": "When sources deliver", "/r/customers/enter": "Nothing is typed yet",
+    "/r/customers/send-out/told": "To be read at any time",
 }  # fmt: skip
 
 

@@ -98,7 +98,11 @@ class Stand:
                     time.sleep(0.05)
                 busy = [number for number, command in serving if "idle" not in command]
                 return [random.choice(busy or [number for number, _ in serving])]
-        module = {"worker": "oddpair.jobs.worker", "web": "oddpair.launch.web"}[what]
+        module = {
+            "worker": "oddpair.jobs.worker",
+            "web": "oddpair.launch.web",
+            "index": "oddpair.launch.standing_index",
+        }[what]
         return [number for number, command in children_of(self.process.pid) if module in command]
 
 

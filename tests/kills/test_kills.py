@@ -3,11 +3,7 @@
 import csv
 import io
 import random
-import shutil
-import tempfile
 import time
-from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import pytest
@@ -18,19 +14,6 @@ pytestmark = pytest.mark.timeout(600)
 TARGETS = ("worker", "web", "database process", "database server", "start command")
 _ROWS, _LOADS_OF_EACH = 1000, 2
 _WORDS = "Tern Skua Eider Gannet Puffin Fulmar Petrel Plover Dunlin Knot Curlew Whimbrel Ruff Godwit Turnstone Sanderling".split()
-
-
-@pytest.fixture
-def stand() -> Iterator[Stand]:
-    # The database may run as another user, so the folder must not lie below one that is closed to others.
-    outer = Path(tempfile.mkdtemp(prefix="odd-pair-kill-", dir="/var/tmp"))
-    outer.chmod(0o755)
-    stand = Stand(outer / "data")
-    try:
-        yield stand
-    finally:
-        stand.stop()
-        shutil.rmtree(outer, ignore_errors=True)
 
 
 def delivery(number: int) -> bytes:

@@ -15,7 +15,7 @@ from ..services.registers.registers import register_with_layout
 from ..services.standing.asked_together import AskedTogether
 from ..services.standing.look_up import Candidate
 from ..services.transactions import transaction
-from .dependencies import Actor, AppState, Slug, SmallId, Text, Transaction
+from .dependencies import Actor, AppState, RecordId, Slug, SmallId, Text, Transaction
 from .look_up import FieldName, LookUpCandidateOut, Value, candidate_out
 
 router = APIRouter(tags=["entering"], prefix="/registers/{slug}")
@@ -218,14 +218,20 @@ def enter(request: Request, state: AppState, slug: Slug, actor: Actor, body: Ent
     wished = service.Wished(body.values, body.act, body.golden_key, body.reason, body.taken)
     with transaction(state.sessions) as session:
         entered = service.enter(session, slug, wished, candidates, state.settings.deliveries, actor=actor)
-        entry = entered.entry
-        return EntryOut(
-            id=entry.id,
-            act=entry.act,
-            golden_key=entry.golden_key,
-            source=service.ENTERED_HERE if entered.source_key else "",
-            source_key=entered.source_key,
-        )
+        return _entry(entered, entered.entry.golden_key)
+
+
+def _entry(entered: service.Entered, golden_key: str) -> EntryOut:
+    source = service.ENTERED_HERE if entered.source_key else ""
+    return EntryOut(
+        id=entered.entry.id, act=entered.entry.act, golden_key=golden_key, source=source, source_key=entered.source_key
+    )  # fmt: skip
+
+
+@router.get("/entries/{entry_id}")
+def get_entry(session: Transaction, slug: Slug, entry_id: RecordId) -> EntryOut:
+    """What was entered, and the golden key that it has now."""
+    return _entry(*service.entered(session, slug, entry_id))
 
 
 @router.get("/reference")

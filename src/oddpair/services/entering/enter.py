@@ -20,6 +20,7 @@ from ...core.mapping import ID_TARGET, Assignment
 from ...store import journal
 from ...store.golden import follow, golden_by_key
 from ...store.membership import members_of
+from ...store.records import golden_key_of
 from ...store.registers import register_by_slug, source_by_name
 from ...store.tables import Delivery, Entry, Register, RejectedRow, SourceRecord
 from ..bring_in import drafts, load_delivery
@@ -90,7 +91,7 @@ def enter(
     session.flush()
     source_key = ""
     if wished.act != "use":
-        source_key = f"E{entry.id:05d}"
+        source_key = _source_key(entry)
         record = _bring_in(session, slug, entry, source_key, folder, actor)
         _decide(session, register, record, wished, golden_id, candidates, actor)
     journal.append(
@@ -98,6 +99,23 @@ def enter(
         personal={"summary": _summary(wished, source_key), "reason": wished.reason, "taken": dict(entry.taken)},
     )  # fmt: skip
     return Entered(entry, source_key)
+
+
+def _source_key(entry: Entry) -> str:
+    return f"E{entry.id:05d}"
+
+
+def entered(session: Session, slug: str, entry_id: int) -> tuple[Entered, str]:
+    """Return what was entered, and the golden key that it has now: "" as long as a new record is not recognised; raise NotFound."""
+    register = register_by_slug(session, slug)
+    entry = session.get(Entry, entry_id)
+    if entry is None or entry.register_id != register.id:
+        raise NotFound("entry", entry_id)
+    if entry.delivery_id is None:
+        return Entered(entry, ""), entry.golden_key
+    source = source_by_name(session, register.id, ENTERED_HERE)
+    own = _source_key(entry)
+    return Entered(entry, own), (source and golden_key_of(session, source.id, own)) or ""
 
 
 def _summary(wished: Wished, source_key: str) -> str:

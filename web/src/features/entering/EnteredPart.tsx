@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import { Button } from "../../ui";
-import { type Entered, useKeyOf } from "./queries";
+import { type Entered, useEntry } from "./queries";
 
 const DID: Record<string, string> = { use: "is used as it is", add: "was added to", create: "was created" };
 
@@ -12,7 +12,7 @@ interface Props {
 
 /** What came of it: the golden record that was used, added to, or made. */
 export function EnteredPart({ slug, entered, onNext }: Props) {
-  const own = useKeyOf(slug, entered).data;
+  const own = useEntry(slug, entered).data?.golden_key;
   const key = entered.act === "create" ? own : entered.golden_key;
   return (
     <section role="status" className="mx-auto max-w-md py-14 text-center">

@@ -33,7 +33,7 @@ function open(more: Record<string, unknown> = {}) {
     [`GET ${BASE}/golden`]: { golden: [], total: 0 },
     [`POST ${BASE}/entries/look`]: { candidates: [], told: [] },
     [`POST ${BASE}/entries`]: entered,
-    [`GET ${BASE}/crosswalk`]: { golden_key: "CU-01192" },
+    [`GET ${BASE}/entries/1`]: { ...entered, golden_key: "CU-01192" },
     ...more,
   });
   show(<EnterPage />, { path: "/r/customers/enter", pattern: "/r/:slug/enter" });

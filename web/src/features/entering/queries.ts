@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { client, ProblemError, type Schemas, unwrap } from "../../api/client";
+import { client, type Schemas, unwrap } from "../../api/client";
 import { keepWithin, keys } from "../../api/keys";
 import { useRefreshRegister } from "../../api/registers";
 
@@ -12,7 +12,6 @@ export type Entered = Schemas["EntryOut"];
 export type EntryIn = Schemas["EntryIn"];
 export type Values = Readonly<Record<string, string>>;
 
-const NOT_FOUND = 404;
 /** A new record is recognised within seconds: so often is looked whether it was. */
 const LOOK_AGAIN_MS = 700;
 
@@ -56,24 +55,16 @@ export function useEnter(slug: string) {
   });
 }
 
-/** The golden key of a record that was just entered, once it is recognised. */
-export function useKeyOf(slug: string, entered: Entered) {
+/** What was entered, until it is known which golden record it became. */
+export function useEntry(slug: string, entered: Entered) {
   return useQuery({
-    queryKey: keys.of(slug, "key of", entered.source_key),
+    queryKey: keys.of(slug, "entry", entered.id),
     enabled: entered.source_key !== "",
-    refetchInterval: (query) => (query.state.data ? false : LOOK_AGAIN_MS),
-    queryFn: async () => {
-      try {
-        const query = { source: entered.source, source_key: entered.source_key };
-        const found = await unwrap(
-          client.GET("/api/registers/{slug}/crosswalk", { params: { path: { slug }, query } }),
-        );
-        return found.golden_key;
-      } catch (error) {
-        if (error instanceof ProblemError && error.status === NOT_FOUND) return "";
-        throw error;
-      }
-    },
+    refetchInterval: (query) => (query.state.data?.golden_key ? false : LOOK_AGAIN_MS),
+    queryFn: () =>
+      unwrap(
+        client.GET("/api/registers/{slug}/entries/{entry_id}", { params: { path: { slug, entry_id: entered.id } } }),
+      ),
   });
 }
 
