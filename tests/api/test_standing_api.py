@@ -36,6 +36,10 @@ def standing(client: WorkingClient) -> WorkingClient:
         "changed": 60,
         "learned_from": 0,
         "learned_at": None,
+        "only_field": "",
+        "only_values": [],
+        "parents": "tell",
+        "parent_field": "",
     }
     after = client.put(f"{HOME}/recognition", json={"on": True}).json()
     assert after["on"]
@@ -98,3 +102,14 @@ def test_what_cannot_be_told_is_refused(standing: WorkingClient) -> None:
     assert standing.put(f"{HOME}/recognition", json={"on": False}).json()["on"] is False
     number = deliver(standing, "webshop.csv", rows("w", FIRMS[:4]))
     assert [item["outcomes"] for item in standing.get(f"{HOME}/deliveries").json() if item["id"] == number] == [None]
+
+
+def test_which_golden_records_are_recognised_and_what_becomes_of_orphans_is_set(standing: WorkingClient) -> None:
+    asked = {"on": True, "only": {"field": "address.country", "values": ["GB", " "]}, "parents": "aside"}
+    told = standing.put(f"{HOME}/recognition", json=asked).json()
+    assert (told["only_field"], told["only_values"], told["parents"]) == ("address.country", ["GB"], "aside")
+    assert standing.put(f"{HOME}/recognition", json={"on": True}).json() == told
+    assert standing.put(f"{HOME}/recognition", json={"on": True, "parents": "none"}).status_code == 422
+    assert standing.put(f"{HOME}/recognition", json={"on": True, "only": {"field": "colour"}}).status_code == 404
+    cleared = standing.put(f"{HOME}/recognition", json={"on": True, "only": {}}).json()
+    assert (cleared["only_field"], cleared["only_values"]) == ("", [])

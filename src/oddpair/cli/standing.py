@@ -33,7 +33,13 @@ def recognise(
             with transaction(sessions) as session:
                 switch_recognition(session, register, switch == "on", actor=settings.actor)
         told = recognise_register(
-            sessions, register, StderrProgress(), Directories(settings.kept), actor=settings.actor, kept=settings.kept
+            sessions,
+            register,
+            StderrProgress(),
+            Directories(settings.kept),
+            actor=settings.actor,
+            kept=settings.kept,
+            made=settings.deliveries,
         )
     tell(f"{register} recognised", told, as_json)
 

@@ -163,7 +163,7 @@ def _profile(arguments: Arguments, context: Context) -> Mapping[str, Any]:
 def _recognise(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     return recognise.recognise_register(
         context.sessions, str(arguments["register"]), context.progress, context.directories, actor=_actor(arguments),
-        kept=context.settings.kept, at_end=context.end,
+        kept=context.settings.kept, at_end=context.end, made=context.settings.deliveries,
     )  # fmt: skip
 
 

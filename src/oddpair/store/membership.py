@@ -1,7 +1,7 @@
 """Which record belongs to which golden record: the projection of all moves, read and written many at a time."""
 
 from collections.abc import Collection, Mapping
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -134,16 +134,32 @@ def present_of_run(session: Session, run_id: int) -> Numbers:
 
 
 def newcomers_of(session: Session, register_id: int) -> tuple[Numbers, npt.NDArray[np.str_]]:
-    """Return (records without a golden record, what their sources may create) of sources that may not always create one."""
+    """Return (records without a golden record, what may be created for them) of those for which one may not always be created: their
+    source says so, or they refer to something that is not there and are to be put aside."""
     rows = session.execute(
         text("""
             SELECT s.id, o.creates FROM sources o JOIN source_records s ON s.source_id = o.id AND s.state <> 'withdrawn'
             WHERE o.register_id = :register_id AND o.creates <> 'always'
+            AND NOT EXISTS (SELECT FROM golden_members m WHERE m.record_id = s.id)
+            UNION ALL
+            SELECT f.record_id, 'never' FROM registers r JOIN source_records s ON s.register_id = r.id AND s.state <> 'withdrawn'
+            JOIN record_references f ON f.record_id = s.id AND f.target_id IS NULL
+            WHERE r.id = :register_id AND r.parents = 'aside'
             AND NOT EXISTS (SELECT FROM golden_members m WHERE m.record_id = s.id) ORDER BY 1
         """),
         {"register_id": register_id},
     ).all()
     return np.array([row[0] for row in rows], dtype=np.int64), np.array([row[1] for row in rows], dtype=np.str_)
+
+
+def unrecognisable(session: Session, golden_ids: Collection[int], recognisable: Mapping[str, Any]) -> list[int]:
+    """Return those of some golden records that may not be recognised: whose ``field`` holds none of the ``values``, whatever their case."""
+    query = text("""
+        SELECT id FROM golden_records
+        WHERE id = ANY(:ids) AND NOT coalesce(lower(values->>:field), '') = ANY(SELECT lower(v) FROM unnest(CAST(:values AS text[])) v)
+    """)
+    asked = {"ids": list(golden_ids), "field": recognisable["field"], "values": list(recognisable["values"])}
+    return list(session.scalars(query, asked))
 
 
 class Around(NamedTuple):

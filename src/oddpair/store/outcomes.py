@@ -77,8 +77,9 @@ _REFUSED = """
         JOIN golden_members m ON m.record_id = k.record_id
         WHERE c.run_id = :run_id AND c.record_id = o.record_id ORDER BY m.golden_id LIMIT 1
     )
-    FROM source_records s JOIN sources u ON u.id = s.source_id AND u.creates <> 'always'
-    WHERE o.delivery_id = ANY(:deliveries) AND o.outcome = 'new' AND s.id = o.record_id
+    FROM source_records s JOIN sources u ON u.id = s.source_id JOIN registers r ON r.id = s.register_id
+    WHERE o.delivery_id = ANY(:deliveries) AND o.outcome = 'new' AND s.id = o.record_id AND (u.creates <> 'always' OR r.parents = 'aside'
+        AND EXISTS (SELECT FROM record_references f WHERE f.record_id = s.id AND f.target_id IS NULL))
 """
 
 

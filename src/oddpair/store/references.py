@@ -157,3 +157,35 @@ def relations_of(session: Session, record_ids: Sequence[int], limit: int, *, tow
     here, there = ("target_id", "record_id") if towards else ("record_id", "target_id")
     query = text(_RELATIONS.format(name=_NAME, here=here, there=there))
     return [Relation(*row) for row in session.execute(query, {"ids": list(record_ids), "limit": limit})]
+
+
+def unresolved_values(session: Session, register_id: int, field: str) -> list[str]:
+    """Return the values of a reference that lead nowhere, each once."""
+    query = text("""
+        SELECT DISTINCT f.value FROM record_references f JOIN source_records s ON s.id = f.record_id
+        WHERE s.register_id = :register_id AND s.state <> 'withdrawn' AND f.field = :field AND f.target_id IS NULL ORDER BY 1
+    """)
+    return list(session.scalars(query, {"register_id": register_id, "field": field}))
+
+
+def waiting_children(session: Session, slug: str) -> list[str]:
+    """Return the registers that recognise what comes in, care about parents, and hold references into a register that lead nowhere."""
+    query = text("""
+        SELECT r.slug FROM registers r, jsonb_array_elements(r.layout) entry
+        WHERE r.recognises AND r.parents <> 'tell' AND entry->>'register' = :slug AND EXISTS (
+            SELECT FROM record_references f JOIN source_records s ON s.id = f.record_id AND s.state <> 'withdrawn'
+            WHERE s.register_id = r.id AND f.field = entry->>'name' AND f.target_id IS NULL)
+        ORDER BY r.slug
+    """)
+    return list(session.scalars(query, {"slug": slug}))
+
+
+def with_parents_now(session: Session, register_id: int) -> list[int]:
+    """Return the records without a golden record whose references all lead somewhere: they were put aside, or nobody looked at them yet."""
+    query = text("""
+        SELECT s.id FROM source_records s WHERE s.register_id = :register_id AND s.state <> 'withdrawn'
+        AND NOT EXISTS (SELECT FROM golden_members m WHERE m.record_id = s.id)
+        AND EXISTS (SELECT FROM record_references f WHERE f.record_id = s.id)
+        AND NOT EXISTS (SELECT FROM record_references f WHERE f.record_id = s.id AND f.target_id IS NULL) ORDER BY 1
+    """)
+    return list(session.scalars(query, {"register_id": register_id}))

@@ -8,22 +8,19 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import Literal
-from uuid import uuid4
 
-import orjson
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ...core.errors import Conflict, NotFound, Refused, did_you_mean
 from ...core.fields import Layout
-from ...core.mapping import ID_TARGET, Assignment
 from ...store import journal
 from ...store.golden import follow, golden_by_key
 from ...store.membership import members_of
 from ...store.records import golden_key_of
 from ...store.registers import register_by_slug, source_by_name
-from ...store.tables import Delivery, Entry, Register, RejectedRow, SourceRecord
-from ..bring_in import drafts, load_delivery
+from ...store.tables import Entry, Register, SourceRecord
+from ..bring_in.made_rows import bring_in_rows
 from ..review.decide import decide
 from ..standing.look_up import Candidate
 from ..state.layouts import layout_of
@@ -152,34 +149,12 @@ def _golden(session: Session, register: Register, wished: Wished) -> int:
 
 def _bring_in(session: Session, slug: str, entry: Entry, source_key: str, folder: Path, actor: str) -> int:
     """Bring a record in as a delivery of one row; return its number."""
-    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-    path = folder / f"{uuid4().hex}.jsonl"
-    path.write_bytes(orjson.dumps({ID_TARGET: source_key, **entry.values}) + b"\n")
-    path.chmod(0o600)
-    try:
-        draft = drafts.receive(session, slug, path, f"{source_key}.jsonl", ENTERED_HERE).delivery
-        mapping = [Assignment(ID_TARGET, ID_TARGET), *(Assignment(name, name) for name in entry.values)]
-        drafts.check_loadable(session, draft.id, mapping, delivers="changes")
-        counts = load_delivery.load(session, draft.id, folder, _nothing, actor=actor)
-    except BaseException:
-        path.unlink(missing_ok=True)
-        raise
-    if counts["new"] != 1:
-        raise Refused(_why_not(session, draft))
-    entry.delivery_id = draft.id
+    rows = {source_key: dict(entry.values)}
+    entry.delivery_id = bring_in_rows(session, slug, ENTERED_HERE, source_key, rows, folder, actor=actor).id
     source = source_by_name(session, entry.register_id, ENTERED_HERE)
     assert source is not None
     chosen = select(SourceRecord.id).where(SourceRecord.source_id == source.id, SourceRecord.source_key == source_key)
     return session.scalars(chosen).one()
-
-
-def _nothing(stage: str, done: int, total: int) -> None:
-    """Progress that nobody watches."""
-
-
-def _why_not(session: Session, draft: Delivery) -> str:
-    reason = session.scalars(select(RejectedRow.reason).where(RejectedRow.delivery_id == draft.id)).first()
-    return f"This cannot be entered: {reason or 'a record of that id is there already'}."
 
 
 def _decide(

@@ -16,7 +16,14 @@ from ...core.golden_keys import Changes, plan_changes
 from ...store import journal
 from ...store.decisions import decided_among, decisions_in_force, sides_among
 from ...store.matching import pairs_among
-from ...store.membership import belonging_together, cluster_arrays, membership, newcomers_of, present_of_run
+from ...store.membership import (
+    belonging_together,
+    cluster_arrays,
+    membership,
+    newcomers_of,
+    present_of_run,
+    unrecognisable,
+)  # fmt: skip
 from ...store.registers import standing_run
 from ...store.tables import Register
 from .newcomers import NEVER, UNLESS_KNOWN, left_out
@@ -84,6 +91,7 @@ def plan_merge(session: Session, register: Register, among: Numbers | None = Non
     different = [(item.left_id, item.right_id) for item in decided if item.verdict == "different"]
     contradicting = _join_decided(clusters, same, different)
     torn = _recut(session, run.id, clusters, same, different)
+    _part_unrecognisable(session, register, clusters, golden)
     clusters = _without_refused(session, register.id, clusters, golden)
     return MergePlan(run.id, _changes(clusters, golden), contradicting, torn, seen)
 
@@ -100,6 +108,21 @@ def _without_refused(session: Session, register_id: int, clusters: _Sorted, gold
     held = golden.of(clusters.records) >= 0
     stays = ~left_out(clusters.owners, held, *(flags & ~held))
     return _Sorted(clusters.records[stays], clusters.owners[stays])
+
+
+#: Records of a golden record that may not be recognised are called by its number below this one, which nobody else is called by.
+_APART = -(2**40)
+
+
+def _part_unrecognisable(session: Session, register: Register, clusters: _Sorted, golden: _Sorted) -> None:
+    """Take the records of golden records that may not be recognised out of clusters with newcomers, who would join them."""
+    if not register.recognisable:
+        return
+    belongs = golden.of(clusters.records)
+    with_newcomers = np.isin(clusters.owners, clusters.owners[belongs < 0]) & (belongs >= 0)
+    apart = unrecognisable(session, np.unique(belongs[with_newcomers]).tolist(), register.recognisable)
+    rows = np.flatnonzero(with_newcomers & np.isin(belongs, apart))
+    clusters.owners[rows] = _APART - belongs[rows]
 
 
 def _members_of(clusters: _Sorted, chosen: Numbers) -> npt.NDArray[np.intp]:

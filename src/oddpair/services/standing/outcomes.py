@@ -14,19 +14,25 @@ from ...store.golden import keys_of
 from ...store.recognition import changed_since
 from ...store.registers import register_by_slug, sources_of, standing_run
 from ...store.tables import Source
+from ..state.references import reference_fields
 from .recognise import why_not
 
 
 @dataclass(frozen=True, slots=True)
 class Recognition:
     """How recognition stands: whether it is ``on``, why everything has to be matched the next time ("" if it need not), how many records
-    changed since clusters were formed, and from how many records, when, what it rests on was learned."""
+    changed since clusters were formed, and from how many records, when, what it rests on was learned; which golden records may be
+    recognised, by the values of a field ("" for all); and what becomes of records without a parent, where there is a ``parent_field``."""
 
     on: bool
     hindrance: str
     changed: int
     learned_from: int
     learned_at: datetime | None
+    only_field: str
+    only_values: Sequence[str]
+    parents: str
+    parent_field: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,9 +67,11 @@ def recognition_of(session: Session, slug: str) -> Recognition:
         else counters_of(session, register.id).records
     )
     learned = run if run and run.plan_id and not hindrance else None
+    only = register.recognisable or {"field": "", "values": []}
+    parent_field = next((field.label for field in reference_fields(register)), "")
     return Recognition(
         register.recognises, hindrance, changed, int(learned.report["learned_from_records"]) if learned else 0,
-        learned.at if learned else None,
+        learned.at if learned else None, only["field"], only["values"], register.parents, parent_field,
     )  # fmt: skip
 
 

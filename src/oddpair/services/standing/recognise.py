@@ -23,6 +23,7 @@ from ...store import recognition as store
 from ...store.counters import count_waiting, counters_of
 from ...store.doubts import remake_doubts, settle_doubts
 from ...store.locks import close_desk, lock_membership
+from ...store.references import with_parents_now
 from ...store.registers import plan_in_force, register_by_slug, sources_of, standing_run
 from ...store.schedules import merge_held
 from ...store.tables import Register, Run
@@ -36,6 +37,7 @@ from ..state.words import counted
 from ..transactions import SessionFactory, transaction
 from .as_it_stands import RegisterAsItStands
 from .directories import Directories
+from .parents import ASIDE, follow_children, link_to_parents
 
 Progress = Callable[[str, int, int], None]
 AtEnd = Callable[[Session, dict[str, Any]], None]
@@ -85,15 +87,25 @@ def why_not(session: Session, register: Register) -> str:
 
 def recognise_register(
     sessions: SessionFactory, slug: str, progress: Progress, directories: Directories, *, actor: str = "Odd Pair", kept: Path | None = None,
-    at_end: AtEnd | None = None, most_golden: float | None = None, of_turn: int = 0,
+    at_end: AtEnd | None = None, most_golden: float | None = None, of_turn: int = 0, made: Path | None = None,
 ) -> dict[str, Any]:  # fmt: skip
     """Bring clusters and golden records of a register up to date with all that came in; return what was done.
 
-    Everything is matched where that has to be (see ``why_not``); in the folder ``kept`` lies what was read for the last job.
+    Everything is matched where that has to be (see ``why_not``); in the folder ``kept`` lies what was read for the last job, into ``made``
+    goes what is made for records that refer to something that is not there.
     Raises TooManyChanges where more than the share ``most_golden`` of the golden records would change: clusters are formed then, but
     nothing is merged. While a turn of a schedule is held for that, only its own (``of_turn``) merges.
     """
+    with transaction(sessions) as session:
+        register = lock_membership(session, register_by_slug(session, slug).id)
+        if not counters_of(session, register.id).records:
+            nobody: dict[str, Any] = {"changed": 0, "deliveries": []}
+            if at_end:
+                at_end(session, nobody)
+            return nobody
+        parents = link_to_parents(session, register, made, actor=actor)
     told, among = _bring_clusters(sessions, slug, progress, directories, actor=actor, kept=kept)
+    told |= {"parents_made": parents} if parents else {}
     with transaction(sessions) as session:
         held = merge_held(session, register_by_slug(session, slug).id, of_turn)
     if held:
@@ -127,9 +139,11 @@ def _bring_clusters(
         if not hindrance:
             formed = _recognise(session, register, progress, directories, actor)
             told |= {"changed": len(formed.changed), "formed": len(formed.formed), "compared": formed.compared}
+        # Who was put aside, and has a parent now, is merged like what changed.
+        waited = with_parents_now(session, register.id) if register.parents == ASIDE and not hindrance else []
     if hindrance:
         return told | run_plan(sessions, slug, progress, actor=actor, kept=kept), None
-    return told, None if left_over else np.union1d(formed.changed, formed.formed)
+    return told, None if left_over else np.union1d(np.union1d(formed.changed, formed.formed), waited).astype(np.int64)
 
 
 def _check_changes(sessions: SessionFactory, slug: str, among: Numbers | None, most_golden: float) -> None:
@@ -239,4 +253,6 @@ def _tell(session: Session, slug: str) -> list[int]:
             **outcomes.count_outcomes(session, delivery.id), **({outcomes.WITHOUT_PARENT: without} if without else {}),
             "at": datetime.now(UTC).isoformat(),
         }  # fmt: skip
+    if ids:
+        follow_children(session, register)
     return ids

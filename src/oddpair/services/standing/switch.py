@@ -1,13 +1,19 @@
 """Whether a register recognises what is delivered as it comes in."""
 
+from collections.abc import Sequence
+
 from sqlalchemy.orm import Session
 
+from ...core.errors import Refused
 from ...store import journal
+from ...store.counters import counters_of
 from ...store.locks import lock_settings
 from ...store.registers import register_by_slug
 from ...store.tables import Job, Register
 from .. import work
 from ..state.bring_up_to_date import RECOGNISE
+from ..state.layouts import layout_of
+from .parents import PARENTS
 
 _TITLE = "Recognise what came in"
 
@@ -34,6 +40,46 @@ def switch_recognition(session: Session, slug: str, on: bool, *, actor: str) -> 
         data={"before": not on, "after": on},
         personal={"summary": summary},
     )
-    if on:
+    if on and counters_of(session, register.id).records:
         work.follow_up(session, slug, RECOGNISE, _TITLE, {"register": slug})
     return register
+
+
+def choose_recognisable(session: Session, slug: str, field: str, values: Sequence[str], *, actor: str) -> Register:
+    """Let only those golden records be recognised whose field holds one of some values; all, where no field is named."""
+    register = lock_settings(session, register_by_slug(session, slug).id)
+    wished = {"field": field, "values": sorted({value.strip() for value in values if value.strip()})} if field else None
+    if wished:
+        layout_of(register).field(field)
+        if not wished["values"]:
+            raise Refused("Say which values golden records that may be recognised have.")
+    if register.recognisable != wished:
+        before, register.recognisable = register.recognisable, wished
+        _changed(
+            session, register, "recognisable", before, wished, "Changed which golden records may be recognised", actor
+        )
+    return register
+
+
+def choose_parents(session: Session, slug: str, parents: str, *, actor: str) -> Register:
+    """Say what becomes of records that refer to something that is not there: told ("tell"), put "aside", or it is made ("make")."""
+    register = lock_settings(session, register_by_slug(session, slug).id)
+    if parents not in PARENTS:
+        raise Refused(f"'{parents}' is not one of {', '.join(PARENTS)}.")
+    if register.parents != parents:
+        before, register.parents = register.parents, parents
+        _changed(
+            session, register, "parents", before, parents, "Changed what becomes of records without a parent", actor
+        )
+        if register.recognises and counters_of(session, register.id).records:
+            work.follow_up(session, slug, RECOGNISE, _TITLE, {"register": slug})
+    return register
+
+
+def _changed(
+    session: Session, register: Register, what: str, before: object, after: object, summary: str, actor: str
+) -> None:
+    register.version += 1
+    session.flush()
+    data = {"what": what, "before": before, "after": after}
+    journal.append(session, register.id, "recognition", actor=actor, data=data, personal={"summary": summary})

@@ -240,7 +240,15 @@ def _recognise(
     most = None if despite else at.stops["most_golden"]
     try:
         recognise_register(
-            sessions, at.slug, progress, directories, actor=actor, kept=settings.kept, most_golden=most, of_turn=at.turn
+            sessions,
+            at.slug,
+            progress,
+            directories,
+            actor=actor,
+            kept=settings.kept,
+            most_golden=most,
+            of_turn=at.turn,
+            made=settings.deliveries,
         )
     except TooManyChanges as error:
         raise _HeldError(str(error), "merge") from error

@@ -16,6 +16,7 @@ class Register(Base):
     ``form`` says how golden values are written: "as delivered", or "standard"; ``value_field`` by which field doubts are worth more or
     less to decide ("" for none). ``recognises`` says whether what is delivered is matched and merged as it comes in, ``recognisable`` by
     which values of a field golden records may be (all, where it is None); ``reference`` is the trusted reference, its name and address.
+    ``parents`` says what becomes of records that refer to something that is not there: told ("tell"), put "aside", or it is made ("make").
 
     ``version`` rises with every change of rules, layout, quality rules or sources, so that a stale one is refused.
     """
@@ -31,6 +32,7 @@ class Register(Base):
     value_field: Mapped[str] = mapped_column(server_default="")
     recognises: Mapped[bool] = mapped_column(Boolean, server_default=text("false"))
     recognisable: Mapped[dict[str, Any] | None]
+    parents: Mapped[str] = mapped_column(String(10), server_default="tell")
     reference: Mapped[dict[str, Any] | None]
     layout: Mapped[list[dict[str, str]] | None]
     quality: Mapped[list[dict[str, str]] | None]
