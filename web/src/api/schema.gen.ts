@@ -6253,6 +6253,22 @@ export interface components {
             verdict: "same" | "unsure" | "different";
         };
         /**
+         * OnlyModel
+         * @description Which golden records may be recognised: those whose field holds one of some values; all, where no field is named.
+         */
+        OnlyModel: {
+            /**
+             * Field
+             * @default
+             */
+            field: string;
+            /**
+             * Values
+             * @default []
+             */
+            values: string[];
+        };
+        /**
          * OptionOut
          * @description An option of a comparison: numbers in a range, or one of some words.
          */
@@ -6954,16 +6970,21 @@ export interface components {
         };
         /**
          * RecognitionIn
-         * @description Whether deliveries are recognised as they come in.
+         * @description Whether deliveries are recognised as they come in; and, where they are named, which golden records may be recognised, and what
+         *     becomes of records that refer to something that is not there.
          */
         RecognitionIn: {
             /** On */
             on: boolean;
+            only?: components["schemas"]["OnlyModel"] | null;
+            /** Parents */
+            parents?: ("tell" | "aside" | "make") | null;
         };
         /**
          * RecognitionOut
          * @description How recognition stands: whether it is ``on``, why everything is matched the next time ("" if it need not be), how many records
-         *     changed since clusters were formed, and from how many records, when, what it rests on was learned.
+         *     changed since clusters were formed, and from how many records, when, what it rests on was learned; by which values of a field ("" for
+         *     any) golden records may be recognised; what becomes of records without a parent, where a field, ``parent_field``, refers to one.
          */
         RecognitionOut: {
             /** Changed */
@@ -6976,6 +6997,17 @@ export interface components {
             learned_from: number;
             /** On */
             on: boolean;
+            /** Only Field */
+            only_field: string;
+            /** Only Values */
+            only_values: string[];
+            /** Parent Field */
+            parent_field: string;
+            /**
+             * Parents
+             * @enum {string}
+             */
+            parents: "tell" | "aside" | "make";
         };
         /**
          * RecordName

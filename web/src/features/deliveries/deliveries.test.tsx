@@ -382,7 +382,17 @@ describe("what a source may do", () => {
 });
 
 describe("recognition", () => {
-  const recognition = { on: true, hindrance: "", changed: 12, learned_from: 1205, learned_at: "2026-11-01T10:00:00Z" };
+  const recognition = {
+    on: true,
+    hindrance: "",
+    changed: 12,
+    learned_from: 1205,
+    learned_at: "2026-11-01T10:00:00Z",
+    only_field: "",
+    only_values: [],
+    parents: "tell",
+    parent_field: "Firm",
+  };
 
   it("tells what becomes of a delivery, and is switched by hand", async () => {
     let on = true;
@@ -412,6 +422,34 @@ describe("recognition", () => {
       ),
     );
     expect(await screen.findByText(/waits until a person/)).toBeTruthy();
+  });
+
+  it("asks which golden records may be recognised, and what becomes of who has no parent", async () => {
+    const asked = serve({
+      [`GET ${BASE}/deliveries`]: [],
+      "GET /api/registers": [register],
+      [`GET ${BASE}/sources`]: [],
+      [`GET ${BASE}/layout`]: layout,
+      [`GET ${BASE}/recognition`]: { ...recognition, only_field: "name", only_values: ["Tern"] },
+      [`PUT ${BASE}/recognition`]: recognition,
+    });
+    show(<BringInPage />, { path: "/r/customers/bring-in", pattern: "/r/:slug/bring-in" });
+    expect((await screen.findByText(/By what was learned from/)).textContent).toContain(
+      "Only golden records with Tern.",
+    );
+    await userEvent.click(screen.getByRole("button", { name: "What may be recognised…" }));
+    const values = await screen.findByLabelText("One of these values");
+    await userEvent.type(values, ", Skua");
+    await userEvent.click(screen.getByRole("button", { name: /A record without a parent/ }));
+    await userEvent.click(await screen.findByRole("option", { name: /put aside/ }));
+    await userEvent.click(screen.getByRole("button", { name: "Set" }));
+    await waitFor(() =>
+      expect(asked.find(({ method }) => method === "PUT")?.body).toEqual({
+        on: true,
+        only: { field: "name", values: ["Tern", "Skua"] },
+        parents: "aside",
+      }),
+    );
   });
 
   it("opens every count: the records, what changed in them, where they went", async () => {

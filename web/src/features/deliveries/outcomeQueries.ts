@@ -17,12 +17,12 @@ export function useRecognition(slug: string) {
   });
 }
 
-export function useSwitchRecognition(slug: string) {
+export function useSetRecognition(slug: string) {
   const queries = useQueryClient();
   const refresh = useRefreshRegister(slug);
   return useMutation({
-    mutationFn: (on: boolean) =>
-      unwrap(client.PUT("/api/registers/{slug}/recognition", { params: { path: { slug } }, body: { on } })),
+    mutationFn: (body: Schemas["RecognitionIn"]) =>
+      unwrap(client.PUT("/api/registers/{slug}/recognition", { params: { path: { slug } }, body })),
     onSuccess: (recognition) => {
       queries.setQueryData(keys.of(slug, "recognition"), recognition);
       refresh();
