@@ -3,6 +3,8 @@
 import csv
 import importlib.util
 import json
+import re
+import shlex
 import threading
 import time
 from collections.abc import Iterator
@@ -189,6 +191,33 @@ def test_receivers_over_the_api(known: WorkingClient) -> None:
     assert known.post(f"{HOME}/receivers/{number}/again", json={"since": "yesterday"}).status_code == 422
     assert known.delete(f"{HOME}/receivers/{number}").status_code == 204
     assert known.get(f"{HOME}/receivers").json() == []
+
+
+def test_the_lines_of_the_document_work_as_they_stand(known: WorkingClient) -> None:
+    document = (Path(__file__).parents[2] / "docs" / "others.md").read_text(encoding="utf-8")
+    lines = [line for block in re.findall(r"```sh\n(.*?)```", document, re.S) for line in block.splitlines()]
+    assert len(lines) == 8
+    answers = [curled(known, shlex.split(line)) for line in lines]
+    assert answers[0]["state"] == "in force"
+    assert answers[3]["q0"]["result"][0]["match"]
+    assert answers[5]["events"]
+    for kind in ("added", "changed", "merged", "split", "ended"):
+        assert f"`odd-pair.golden.{kind}`" in document
+
+
+def curled(client: WorkingClient, words: list[str]) -> Any:
+    """Send what a curl line would; return the answer."""
+    options = {word: words[place + 1] for place, word in enumerate(words) if word.startswith("-")}
+    [address] = [word.removeprefix("http://127.0.0.1:8470") for word in words if word.startswith("http://127.0.0.1")]
+    if "--data-urlencode" in options:
+        name, _, value = options["--data-urlencode"].partition("=")
+        answer = client.post(address, data={name: value})
+    elif "-d" in options:
+        answer = client.post(address, content=options["-d"], headers={"Content-Type": "application/json"})
+    else:
+        answer = client.get(address)
+    assert answer.status_code in (200, 201), f"{address}: {answer.text}"
+    return answer.json()
 
 
 @pytest.fixture

@@ -57,7 +57,9 @@ def do_all(sessions: SessionFactory, settings: Settings) -> None:
     else:
         raise AssertionError("work goes on for ever")
     with sessions() as session:
-        assert [(job.kind, job.arguments, job.message) for job in session.scalars(select(Job).where(Job.status != "done"))] == []
+        assert [
+            (job.kind, job.arguments, job.message) for job in session.scalars(select(Job).where(Job.status != "done"))
+        ] == []
 
 
 def golden(sessions: SessionFactory, slug: str) -> dict[str, str]:
