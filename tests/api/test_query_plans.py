@@ -12,6 +12,8 @@ from sqlalchemy import event, text
 from oddpair.api.app import create_app
 from oddpair.core.fields import RegisterKind
 from oddpair.core.plan import default_plan
+from oddpair.services.entering.checks import look_into
+from oddpair.services.events.telling import next_message
 from oddpair.services.registers import registers
 from oddpair.services.transactions import transaction
 from oddpair.settings import Settings
@@ -57,6 +59,11 @@ INSERT INTO counterpart_verdicts (list_id, key, record_id, verdict, actor) SELEC
 INSERT INTO finding_plans (register_id, other_id, name, yaml, counts, ran_at, actor)
     VALUES (1, 1, 'staff', 'title: x
 shared: [{title: phone, using: phone, one: phone, other: phone}]', '{}', now(), 'ann');
+DELETE FROM event_inbox;
+INSERT INTO events (register_id, subject, kind, data, at) SELECT 1, 'CH-' || n, 'golden.added', '{"records": 2}', now() FROM generate_series(1, {n}) n;
+INSERT INTO receivers (register_id, address, secret, kinds, position, actor) VALUES (1, 'http://x', 'whsec_c2VjcmV0', '{golden.ended}', 9, 'ann');
+INSERT INTO entries (register_id, act, delivery_id, values, told, taken, actor)
+    SELECT 1, 'create', 1, '{}', '{}', '{}', 'ann' FROM generate_series(1, 60000) n;
 INSERT INTO findings SELECT 1, n, n, n + 1, 9, '[]', CASE WHEN n % 9 = 0 THEN 'explained' ELSE 'open' END FROM generate_series(1, 100000) n;
 UPDATE registers SET quality = '[{"field": "name", "kind": "unique", "asked": ""}]' WHERE id = 1;
 UPDATE counters SET records = {n}, golden = {n} / 2, waiting = {n} / 2 WHERE register_id = 1
@@ -79,6 +86,9 @@ SCREENS = [
     f"{HOME}/counterparts/guests/rows", f"{HOME}/counterparts/guests/rows?outcome=none", f"{HOME}/counterparts/guests/rows?search=w17",
     f"{HOME}/findings", f"{HOME}/findings/staff/rows", f"{HOME}/findings/staff/rows?state=explained",
     f"{HOME}/bridge?one=till&other=ledger", f"{HOME}/bridge?one=till&other=ledger&state=none",
+    f"{HOME}/events?after=0", f"{HOME}/events?after=150000&kind=golden.ended", f"{HOME}/receivers", f"{HOME}/checks", f"{HOME}/entries/50000",
+    f"{HOME}/keys/CH-70000", f"{HOME}/crosswalk?source=till&source_key=299", f"{HOME}/reconcile/suggest/entity?prefix=w17",
+    f"{HOME}/reconcile/properties", f"{HOME}/recognition", f"{HOME}/schedules", f"{HOME}/turns", f"{HOME}/reference",
 ]  # fmt: skip
 _WANTED = {
     "value": "w17 firm 17",
@@ -192,6 +202,17 @@ def test_no_screen_reads_a_whole_table(client: TestClient, sessions: SessionFact
         path = listed + client.get(listed).json()["behind"]
         assert path != listed
         assert client.get(path).status_code == 200
+    path = "a check"
+    assert (
+        client.post(f"{HOME}/checks", json={"parts": [{"how": "first", "field": "name", "letters": 3}]}).status_code
+        == 201
+    )
+    with transaction(sessions) as session:
+        register, _ = registers.register_with_layout(session, "chandlers")
+        [told] = look_into(session, register, {"name": "w17 firm 150017"}, [])
+    assert len(told.golden_keys) == 5
+    path = "a receiver that is told"
+    assert next_message(sessions, 0.0) is not None
     path = "a decision"
     pair = {"left_id": 150_002, "right_id": 150_003, "verdict": "same"}
     decision = client.post(f"{HOME}/decisions", json=pair)

@@ -49,6 +49,8 @@ def drop_index(session: Session, check_id: int) -> None:
     session.execute(text(f"DROP INDEX IF EXISTS {_index(check_id)}"))
 
 
+#: Where a check agrees with thousands, as by a name's first two letters, only so many of them are looked at.
+_MOST_READ = 100
 _ASKED = "(SELECT CAST(:tidy AS jsonb) AS tidy, CAST(:fields AS jsonb) AS fields)"
 
 
@@ -62,10 +64,11 @@ def agreeing(
     if wanted is None:
         return ()
     query = text(f"""
-        SELECT DISTINCT g.key FROM source_records s JOIN golden_members m ON m.record_id = s.id JOIN golden_records g ON g.id = m.golden_id
-        WHERE s.register_id = {check.register_id} AND {key} = :wanted AND s.state <> 'withdrawn' ORDER BY g.key LIMIT :limit
+        SELECT DISTINCT g.key FROM (
+            SELECT s.id FROM source_records s WHERE s.register_id = {check.register_id} AND {key} = :wanted AND s.state <> 'withdrawn' LIMIT :most
+        ) s JOIN golden_members m ON m.record_id = s.id JOIN golden_records g ON g.id = m.golden_id ORDER BY g.key LIMIT :limit
     """)
-    return session.scalars(query, {"wanted": wanted, "limit": limit}).all()
+    return session.scalars(query, {"wanted": wanted, "limit": limit, "most": _MOST_READ}).all()
 
 
 class Tried(NamedTuple):

@@ -77,10 +77,11 @@ def receivers_of(session: Session, register_id: int) -> Sequence[Receiver]:
 
 
 def waiting_for(session: Session, receiver: Receiver) -> int:
-    """Return how many events wait for a receiver; counted up to ten thousand."""
+    """Return how many events wait for a receiver, among the ten thousand that come next."""
     query = text("""
-        SELECT count(*) FROM (SELECT FROM events WHERE register_id = :register_id AND position > :position
-        AND (:kinds = '{}' OR kind = ANY(CAST(:kinds AS text[]))) LIMIT 10000) waiting
+        SELECT count(*) FROM (
+            SELECT kind FROM events WHERE register_id = :register_id AND position > :position ORDER BY position LIMIT 10000
+        ) coming WHERE :kinds = '{}' OR kind = ANY(CAST(:kinds AS text[]))
     """)
     kinds = "{" + ",".join(receiver.kinds) + "}"
     values = {"register_id": receiver.register_id, "position": receiver.position, "kinds": kinds}
