@@ -1,4 +1,4 @@
-"""Every query that a screen waits for finds its rows by an index, on tables of 300,000 rows."""
+"""Every query that a screen waits for finds its rows by an index, on tables of 200,000 rows."""
 
 import json
 from collections.abc import Iterator
@@ -20,7 +20,7 @@ from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 from oddpair.store.record_filter import CHECKS
 
-_RECORDS = 300_000
+_RECORDS = 200_000
 _MANY = 50_000
 #: Two records to a golden record, each in doubt with the next one; names of 3,000 words.
 _FILL = """

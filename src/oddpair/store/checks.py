@@ -65,7 +65,8 @@ def agreeing(
         return ()
     query = text(f"""
         SELECT DISTINCT g.key FROM (
-            SELECT s.id FROM source_records s WHERE s.register_id = {check.register_id} AND {key} = :wanted AND s.state <> 'withdrawn' LIMIT :most
+            SELECT s.id FROM source_records s WHERE s.register_id = {check.register_id} AND {key} = :wanted AND s.state <> 'withdrawn'
+            LIMIT :most
         ) s JOIN golden_members m ON m.record_id = s.id JOIN golden_records g ON g.id = m.golden_id ORDER BY g.key LIMIT :limit
     """)
     return session.scalars(query, {"wanted": wanted, "limit": limit, "most": _MOST_READ}).all()
