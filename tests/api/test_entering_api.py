@@ -1,5 +1,6 @@
 """Search, then create: nobody enters what is there without knowing, and what a person said holds."""
 
+import itertools
 import threading
 import time
 from collections.abc import Iterator
@@ -8,6 +9,7 @@ from typing import Any
 import pytest
 import uvicorn
 from fastapi import FastAPI, Response
+from fastapi.responses import StreamingResponse
 
 from oddpair.simulated.business_register import companies, create_business_register
 
@@ -211,6 +213,13 @@ def test_values_come_from_a_trusted_reference_and_it_is_kept_from_which(
     def broken() -> Response:
         return Response('{"found": [{"name": 7}]}', media_type="application/json")
 
+    @app.get("/endless")
+    def endless() -> StreamingResponse:
+        return StreamingResponse(itertools.repeat(b" " * 10_000), media_type="application/json")
+
+    known.put(f"{HOME}/reference", json={"reference": {"name": "Register X", "address": address + "endless"}})
+    answer = known.get(f"{HOME}/reference/ask", params={"name": "x"})
+    assert (answer.status_code, "more than can be read" in answer.json()["detail"]) == (502, True)
     for wrong in (address + "broken", address + "nothing", "http://127.0.0.1:9/"):
         known.put(f"{HOME}/reference", json={"reference": {"name": "Register X", "address": wrong}})
         answer = known.get(f"{HOME}/reference/ask", params={"name": "x"})

@@ -105,6 +105,10 @@ def test_every_answer_of_the_reconciliation_service_fits_its_published_schema(kn
         ({"queries": '{"a": 7}'}, "needs a text or the value"),
         ({"queries": '{"a": {"query": 7}}'}, "needs a text under 'query'"),
         ({"queries": '{"a": {"query": "x", "properties": [{"pid": "colour", "v": "x"}]}}'}, "'colour' is no property"),
+        (
+            {"queries": f'{{"a": {{"properties": [{{"pid": "name", "v": {"[" * 900}{"]" * 900}}}]}}}}'},
+            "needs a text or the value",
+        ),
         ({"queries": json.dumps({str(n): {"query": "x"} for n in range(51)})}, "too many"),
         ({"extend": '{"ids": 7}'}, "needs golden keys"),
         ({"extend": '{"ids": ["CU-00001"], "properties": [{"id": "colour"}]}'}, "no property 'colour'"),

@@ -176,11 +176,11 @@ class Line:
         self.receiver = create_receiver(secret)
         self.heard = self.receiver.state.heard
         self._sessions, self._client = sessions, TestClient(self.receiver)
-        self.fails = ""
+        self.fails: Exception | None = None
 
     def _answer(self, request: httpx.Request) -> httpx.Response:
         if self.fails:
-            raise httpx.ConnectError(self.fails)
+            raise self.fails
         answer = self._client.post("/", content=request.content, headers=dict(request.headers))
         return httpx.Response(answer.status_code)
 
@@ -210,7 +210,7 @@ def test_a_receiver_that_sleeps_misses_nothing_and_hears_everything_in_order(
         [shown] = receivers.receivers(session, customers)
         assert (shown.receiver.failures, shown.receiver.why) == (1, "answered 503 Service Unavailable")
         assert shown.waiting > 50
-    line.fails = "nobody is there"
+    line.fails = httpx.ConnectError("nobody is there")
     line.tell_all()
     line.pass_pause()
     line.tell_all()
@@ -220,7 +220,12 @@ def test_a_receiver_that_sleeps_misses_nothing_and_hears_everything_in_order(
         assert shown.receiver.failing_since is not None
         pause = (shown.receiver.next_at - shown.receiver.failing_since).total_seconds()
         assert pause > 5
-    line.fails, line.heard.asleep = "", False
+    line.pass_pause()
+    line.fails = UnicodeError("an address of which no library knows what to make")
+    line.tell_all()
+    with sessions() as session:
+        assert receivers.receivers(session, customers)[0].receiver.failures == 3
+    line.fails, line.heard.asleep = None, False
     line.pass_pause()
     line.tell_all()
     everything = told(sessions)[len(before) :]

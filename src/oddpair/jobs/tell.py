@@ -50,12 +50,13 @@ def tell_next(sessions: SessionFactory, client: httpx.Client) -> bool:
 def _send(client: httpx.Client, message: Message) -> str:
     """Send a message; return why it was not taken, "" if it was."""
     try:
-        answer = client.post(message.address, headers=dict(message.headers), content=message.body)
+        # What it answers besides is not read: that could be without end.
+        with client.stream("POST", message.address, headers=dict(message.headers), content=message.body) as answer:
+            return "" if answer.is_success else f"answered {answer.status_code} {answer.reason_phrase}"
     except httpx.TimeoutException:
         return f"no answer within {PATIENCE_S:.0f} seconds"
-    except (httpx.HTTPError, httpx.InvalidURL) as error:
+    except Exception as error:  # whatever an address does, the others are told
         return str(error) or type(error).__name__
-    return "" if answer.is_success else f"answered {answer.status_code} {answer.reason_phrase}"
 
 
 def tellers(sessions: SessionFactory, stop: threading.Event) -> list[threading.Thread]:

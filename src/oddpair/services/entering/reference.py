@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from time import monotonic
 
 import httpx
 from pydantic import BaseModel, ConfigDict, ValidationError
@@ -89,14 +90,10 @@ def ask(register: Register, name: str, number: str) -> list[Referred]:
     asked = {"number": number.strip()} if number.strip() else {"name": name.strip()}
     try:
         with httpx.Client(timeout=_PATIENCE_S, follow_redirects=False, trust_env=False) as client:
-            answer = client.get(reference.address, params=asked, headers={"Accept": "application/json"})
-        answer.raise_for_status()
-        if len(answer.content) > _MOST_BYTES:
-            raise NoAnswer(f"{reference.name} answers more than can be read.")
-        found = _Answer.model_validate_json(answer.content).found
+            found = _Answer.model_validate_json(_read(client, reference, asked)).found
     except httpx.TimeoutException as error:
         raise NoAnswer(f"{reference.name} gave no answer within {_PATIENCE_S:.0f} seconds.") from error
-    except (httpx.HTTPError, ValidationError) as error:
+    except (httpx.HTTPError, httpx.InvalidURL, ValidationError) as error:
         raise NoAnswer(f"{reference.name} does not answer as it should.") from error
     known = layout_of(register).names
     return [
@@ -108,3 +105,16 @@ def ask(register: Register, name: str, number: str) -> list[Referred]:
         )
         for one in found[:_MOST_FOUND]
     ]
+
+
+def _read(client: httpx.Client, reference: Reference, asked: Mapping[str, str]) -> bytes:
+    """Return what a trusted reference answers; raise NoAnswer where that has no end, in bytes or in time."""
+    until_s = monotonic() + _PATIENCE_S
+    content = bytearray()
+    with client.stream("GET", reference.address, params=asked, headers={"Accept": "application/json"}) as answer:
+        answer.raise_for_status()
+        for part in answer.iter_bytes():
+            content += part
+            if len(content) > _MOST_BYTES or monotonic() > until_s:
+                raise NoAnswer(f"{reference.name} answers more than can be read.")
+    return bytes(content)

@@ -74,8 +74,8 @@ def parse_query(told: Mapping[str, Any], layout: Layout) -> Query:
 
 def _text_of(value: object) -> str:
     """Return the value of a property as text: of several the first, of an entity its name."""
-    if isinstance(value, list):
-        return _text_of(value[0]) if value else ""
+    while isinstance(value, list):
+        value = value[0] if value else ""
     if isinstance(value, dict):
         return str(value.get("name") or value.get("id") or "")
     return "" if value is None else str(value)
