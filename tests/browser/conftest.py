@@ -8,6 +8,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 
 import pytest
@@ -123,6 +124,15 @@ class Browser:
 
     def press(self, *keys: str) -> None:
         webdriver.ActionChains(self.driver).send_keys(*keys).perform()
+
+    def press_until(self, key: str, text: str) -> None:
+        """Press a key, as a person does once more where a page that was just opened did not hear it."""
+        for _ in range(3):
+            self.press(key)
+            with suppress(AssertionError):
+                self.shows(text, 10)
+                return
+        self.shows(text)
 
     def press_with_control(self, key: str) -> None:
         webdriver.ActionChains(self.driver).key_down(Keys.CONTROL).send_keys(key).key_up(Keys.CONTROL).perform()

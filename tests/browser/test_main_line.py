@@ -186,8 +186,7 @@ def test_two_records_are_found_put_side_by_side_and_kept_apart(browser: Browser)
     browser.find("//*[@aria-label='The two records']")
     # Keys are the dialog's until it is gone.
     browser.until(lambda: not browser.driver.find_elements("xpath", "//*[@role='dialog']"))
-    browser.press("n")
-    browser.shows("Who else holds these values")
+    browser.press_until("n", "Who else holds these values")
     browser.press("c")
     browser.shows("Records side by side")
 

@@ -78,6 +78,15 @@ def as_array(ids: Iterable[int]) -> str:
     return f"{{{','.join(map(str, ids))}}}"
 
 
+def both_among(one: str, other: str, ids: str) -> str:
+    """Return a condition: that two columns are among the ids of a parameter, however many these are.
+
+    An index on both columns would be asked for each id with each; and ids of another width than the column would be compared one by one.
+    """
+    among = f"ANY(CAST(:{ids} AS bigint[]))"
+    return f"{one} = {among} AND {other} + 0 = {among}"
+
+
 def in_parts(lines: Iterator[bytes], at_once: int) -> Iterator[list[bytes]]:
     """Yield lines so many at a time."""
     while part := list(islice(lines, at_once)):

@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from .bulk import copy_rows
+from .bulk import both_among, copy_rows
 from .doubts import DECISIONS_IN_FORCE
 from .tables import Decision, GroupDecision, GroupMember
 
@@ -34,15 +34,15 @@ def decisions_in_force(session: Session, register_id: int) -> list[DecisionInFor
 
 def decided_among(session: Session, register_id: int, records: Sequence[int]) -> list[DecisionInForce]:
     """Return the decisions in force whose two records are among ``records``."""
-    more = "AND d.left_id = ANY(:records) AND d.right_id = ANY(:records)"
+    more = "AND " + both_among("d.left_id", "d.right_id", "records")
     values = {"register_id": register_id, "records": list(records)}
-    return _in_force(session, values, more, "AND m.record_id = ANY(:records)")
+    return _in_force(session, values, more, "AND m.record_id = ANY(CAST(:records AS bigint[]))")
 
 
 def decided_around(session: Session, register_id: int, records: Sequence[int]) -> list[DecisionInForce]:
     """Return the decisions in force of which at least one record is among ``records``."""
-    more = "AND (d.left_id = ANY(:records) OR d.right_id = ANY(:records))"
-    of_groups = "AND g.id IN (SELECT group_id FROM group_members WHERE record_id = ANY(:records))"
+    more = "AND (d.left_id = ANY(CAST(:records AS bigint[])) OR d.right_id = ANY(CAST(:records AS bigint[])))"
+    of_groups = "AND g.id IN (SELECT group_id FROM group_members WHERE record_id = ANY(CAST(:records AS bigint[])))"
     return _in_force(session, {"register_id": register_id, "records": list(records)}, more, of_groups)
 
 
@@ -132,7 +132,7 @@ def sides_among(session: Session, records: Sequence[int]) -> list[list[int]]:
     """Return the sides, with two records and more, of group decisions in force that tell some of ``records`` apart."""
     query = text("""
         SELECT array_agg(m.record_id ORDER BY m.record_id) FROM group_decisions g JOIN group_members m ON m.group_id = g.id
-        WHERE g.withdrawn_at IS NULL AND g.verdict = 'different' AND m.record_id = ANY(:records)
+        WHERE g.withdrawn_at IS NULL AND g.verdict = 'different' AND m.record_id = ANY(CAST(:records AS bigint[]))
         GROUP BY g.id, m.side HAVING count(*) > 1 ORDER BY g.id, m.side
     """)
     return [list(row) for row in session.scalars(query, {"records": list(records)})]

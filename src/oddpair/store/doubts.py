@@ -6,6 +6,7 @@ from typing import Any
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from .bulk import both_among
 from .counters import count_changed
 
 #: Decisions in force: the latest of each pair, not withdrawn, both records still in the register.
@@ -53,8 +54,8 @@ _DECIDED = f"""
         GROUP BY id, cluster, verdict, until, asked
     )
 """
-_NO_GROUPS, _GROUPS_OF_RECORDS = "", "AND m.record_id = ANY(:records)"
-_AMONG_RECORDS = "AND d.left_id = ANY(:records) AND d.right_id = ANY(:records)"
+_NO_GROUPS, _GROUPS_OF_RECORDS = "", "AND m.record_id = ANY(CAST(:records AS bigint[]))"
+_AMONG_RECORDS = "AND " + both_among("d.left_id", "d.right_id", "records")
 
 #: The number in a register's field of value, 0 where there is none.
 _VALUE = "CASE WHEN {0}.tidy->>g.value_field ~ '^-?[0-9]{{1,15}}([.][0-9]+)?$' THEN ({0}.tidy->>g.value_field)::float8 ELSE 0 END"
@@ -249,12 +250,12 @@ _SETTLE = f"""
         SELECT d.one AS cluster, d.left_id, d.right_id, (
             SELECT count(*) FROM run_clusters c JOIN source_records s ON s.id = c.record_id AND s.state <> 'withdrawn'
             WHERE c.run_id = :run_id AND c.cluster = d.one) AS size
-        FROM doubts d WHERE d.run_id = :run_id AND d.what = 'cluster' AND d.group_id IS NULL AND d.one = ANY(:clusters)
+        FROM doubts d WHERE d.run_id = :run_id AND d.what = 'cluster' AND d.group_id IS NULL AND d.one = ANY(CAST(:clusters AS bigint[]))
     ),
     states AS (
         SELECT d.id, {_STATE.format(settled="c.settled", waits="c.waits")} AS state, c.until, coalesce(c.asked, '') AS asked
         FROM doubts d LEFT JOIN decided c ON c.one = d.one AND c.other = d.other
-        WHERE d.run_id = :run_id AND d.what = 'pair' AND d.decision_id IS NULL AND d.one = ANY(:clusters) AND d.other = ANY(:clusters)
+        WHERE d.run_id = :run_id AND d.what = 'pair' AND d.decision_id IS NULL AND {both_among("d.one", "d.other", "clusters")}
         UNION ALL
         SELECT d.id, {_STATE.format(settled="x.settled", waits="x.waits")}, x.until, coalesce(x.asked, '')
         FROM ({_CLUSTER_STATE}) x JOIN doubts d ON d.run_id = :run_id AND d.what = 'cluster' AND d.group_id IS NULL AND d.one = x.cluster
@@ -269,22 +270,22 @@ def settle_doubts(session: Session, register_id: int, run_id: int, records: Sequ
     session.flush()
     values: dict[str, Any] = {"register_id": register_id, "run_id": run_id, "decided": sorted(set(records))}
     values["clusters"] = session.scalars(
-        text("SELECT DISTINCT cluster FROM run_clusters WHERE run_id = :run_id AND record_id = ANY(:decided)"), values
+        text("SELECT DISTINCT cluster FROM run_clusters WHERE run_id = :run_id AND record_id = ANY(CAST(:decided AS bigint[]))"), values
     ).all()
     values["records"] = session.scalars(
-        text("SELECT record_id FROM run_clusters WHERE run_id = :run_id AND cluster = ANY(:clusters)"), values
+        text("SELECT record_id FROM run_clusters WHERE run_id = :run_id AND cluster = ANY(CAST(:clusters AS bigint[]))"), values
     ).all()
     before = _states_about(session, values)
     session.execute(text(_SETTLE), values)
     # Apart, so that each goes by its index.
     for changed in (
-        "decision_id IS NOT NULL AND left_id = ANY(:decided) AND right_id = ANY(:decided)",
-        "group_id = ANY(ARRAY(SELECT group_id FROM group_members WHERE record_id = ANY(:decided)))",
+        "decision_id IS NOT NULL AND " + both_among("left_id", "right_id", "decided"),
+        "group_id = ANY(ARRAY(SELECT group_id FROM group_members WHERE record_id = ANY(CAST(:decided AS bigint[]))))",
     ):
         session.execute(text(f"DELETE FROM doubts WHERE run_id = :run_id AND {changed}"), values)
-    among = "AND d.left_id = ANY(:decided) AND d.right_id = ANY(:decided)"
+    among = "AND " + both_among("d.left_id", "d.right_id", "decided")
     session.execute(text(_MAKE_CHANGED.format(in_force=DECISIONS_IN_FORCE.format(more=among))), values)
-    more = "AND g.id = ANY(ARRAY(SELECT group_id FROM group_members WHERE record_id = ANY(:decided)))"
+    more = "AND g.id = ANY(ARRAY(SELECT group_id FROM group_members WHERE record_id = ANY(CAST(:decided AS bigint[]))))"
     session.execute(text(_MAKE_GROUPS_CHANGED.format(more=more)), values)
     count_changed(session, register_id, before, _states_about(session, values))
 
@@ -292,16 +293,16 @@ def settle_doubts(session: Session, register_id: int, run_id: int, records: Sequ
 def _states_about(session: Session, values: dict[str, Any]) -> list[tuple[str, str]]:
     """Return (kind, state) of the doubts about decided records and among the clusters that these belong to."""
     rows = session.execute(
-        text("""
+        text(f"""
             SELECT d.kind, d.state FROM doubts d
-            WHERE d.run_id = :run_id AND d.decision_id IS NOT NULL AND d.left_id = ANY(:decided) AND d.right_id = ANY(:decided)
+            WHERE d.run_id = :run_id AND d.decision_id IS NOT NULL AND {both_among("d.left_id", "d.right_id", "decided")}
             UNION ALL
             SELECT d.kind, d.state FROM doubts d
             WHERE d.run_id = :run_id
-                AND d.group_id = ANY(ARRAY(SELECT group_id FROM group_members WHERE record_id = ANY(:decided)))
+                AND d.group_id = ANY(ARRAY(SELECT group_id FROM group_members WHERE record_id = ANY(CAST(:decided AS bigint[]))))
             UNION ALL
             SELECT d.kind, d.state FROM doubts d
-            WHERE d.run_id = :run_id AND d.one = ANY(:clusters) AND d.other = ANY(:clusters)
+            WHERE d.run_id = :run_id AND {both_among("d.one", "d.other", "clusters")}
                 AND d.decision_id IS NULL AND d.group_id IS NULL
         """),
         values,

@@ -7,7 +7,7 @@ import numpy.typing as npt
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from .bulk import copied_out, copy_lines, copy_numbers, copy_rows
+from .bulk import both_among, copied_out, copy_lines, copy_numbers, copy_rows
 from .tables import Run, RunCluster, RunPair
 
 PAIR_COLUMNS = ("run_id", "left_id", "right_id", "score", "same", "kind", "condition", "levels", "bits", "passed")
@@ -76,7 +76,7 @@ def pair_of_run(session: Session, run_id: int, left_id: int, right_id: int) -> R
 
 def pairs_among(session: Session, run_id: int, records: Sequence[int]) -> Sequence[RunPair]:
     """Return a run's pairs whose two records are among ``records``, by record."""
-    among = text("left_id = ANY(:records) AND right_id = ANY(:records)").bindparams(records=list(records))
+    among = text(both_among("left_id", "right_id", "records")).bindparams(records=list(records))
     query = select(RunPair).where(RunPair.run_id == run_id, among)
     return session.scalars(query.order_by(RunPair.left_id, RunPair.right_id)).all()
 
