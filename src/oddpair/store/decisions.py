@@ -41,8 +41,8 @@ def decided_among(session: Session, register_id: int, records: Sequence[int]) ->
 
 def decided_around(session: Session, register_id: int, records: Sequence[int]) -> list[DecisionInForce]:
     """Return the decisions in force of which at least one record is among ``records``."""
-    more = "AND (d.left_id = ANY(CAST(:records AS bigint[])) OR d.right_id = ANY(CAST(:records AS bigint[])))"
-    of_groups = "AND g.id IN (SELECT group_id FROM group_members WHERE record_id = ANY(CAST(:records AS bigint[])))"
+    more = "AND (d.left_id = ANY(:records) OR d.right_id = ANY(:records))"
+    of_groups = "AND g.id IN (SELECT group_id FROM group_members WHERE record_id = ANY(:records))"
     return _in_force(session, {"register_id": register_id, "records": list(records)}, more, of_groups)
 
 

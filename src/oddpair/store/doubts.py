@@ -270,10 +270,16 @@ def settle_doubts(session: Session, register_id: int, run_id: int, records: Sequ
     session.flush()
     values: dict[str, Any] = {"register_id": register_id, "run_id": run_id, "decided": sorted(set(records))}
     values["clusters"] = session.scalars(
-        text("SELECT DISTINCT cluster FROM run_clusters WHERE run_id = :run_id AND record_id = ANY(CAST(:decided AS bigint[]))"), values
+        text(
+            "SELECT DISTINCT cluster FROM run_clusters WHERE run_id = :run_id AND record_id = ANY(CAST(:decided AS bigint[]))"
+        ),
+        values,
     ).all()
     values["records"] = session.scalars(
-        text("SELECT record_id FROM run_clusters WHERE run_id = :run_id AND cluster = ANY(CAST(:clusters AS bigint[]))"), values
+        text(
+            "SELECT record_id FROM run_clusters WHERE run_id = :run_id AND cluster = ANY(CAST(:clusters AS bigint[]))"
+        ),
+        values,
     ).all()
     before = _states_about(session, values)
     session.execute(text(_SETTLE), values)
