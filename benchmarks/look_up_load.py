@@ -21,7 +21,7 @@ import httpx
 from oddpair.core.fields import RegisterKind
 
 from .made_register import make_register
-from .register import application, loop_seconds, wait_for
+from .register import Memory, application, loop_seconds, wait_for
 
 _HOME = "/api/registers/customers"
 _HELD_OUT, _BATCH = 1_000, 50
@@ -73,13 +73,13 @@ def asking(
     return subprocess.Popen(command, stdout=subprocess.PIPE)
 
 
-def tell(name: str, process: subprocess.Popen[bytes], memory: float) -> None:
+def tell(name: str, process: subprocess.Popen[bytes], memory: Memory) -> None:
     """Print what the clients waited for."""
     out, _ = process.communicate()
     found = json.loads(out)
     took = sorted(found["took_ms"])
     figures = " | ".join(f"{took[min(int(len(took) * share), len(took) - 1)]:.0f}" for share in (0.5, 0.95, 0.99, 1.0))
-    print(f"| {name} | {len(took)} | {found['errors']} | {figures} | {memory:.2f} |", flush=True)
+    print(f"| {name} | {len(took)} | {found['errors']} | {figures} | {memory.most:.2f} |", flush=True)
 
 
 def keys_told(client: httpx.Client, records: list[dict[str, str]]) -> list[list[str]]:
@@ -131,11 +131,11 @@ def main() -> None:
             titles = ("fifty clients", "answers", "errors", "median ms", "p95", "p99", "worst", "GiB")
             print(f"| {' | '.join(titles)} |\n|{' --- |' * len(titles)}")
             memory.most = 0.0
-            tell("alone", asking(client, records, folder, asked.seconds), memory.most)
+            tell("alone", asking(client, records, folder, asked.seconds), memory)
             going_on = asking(client, records, folder, asked.seconds)
             number = bring(client, later, files[-1].source)
             wait_until_recognised(client)
-            tell("while a delivery comes in and is recognised", going_on, memory.most)
+            tell("while a delivery comes in and is recognised", going_on, memory)
             found, of = found_before(client, number, told, keys)
             print(
                 f"look-up had told the golden record of {found} of {of} rows that were recognised: {found / max(of, 1):.4f}"

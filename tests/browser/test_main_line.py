@@ -5,7 +5,9 @@ import os
 import re
 import signal
 import time
+from http.client import HTTPConnection
 from pathlib import Path
+from urllib.parse import urlsplit
 
 import pytest
 from selenium.webdriver.common.keys import Keys
@@ -233,6 +235,16 @@ def test_two_browsers_at_one_register_while_a_run_goes_on(
     finally:
         other.driver.quit()
         browser.driver.execute_script("localStorage.removeItem('odd-pair-name')")
+
+
+def test_a_connection_that_rested_a_while_is_answered(application: Application) -> None:
+    kept = HTTPConnection(urlsplit(application.url).netloc, timeout=20)
+    for pause_s in (0, 6):
+        time.sleep(pause_s)
+        kept.request("GET", "/api/health")
+        answer = kept.getresponse()
+        assert (answer.status, bool(answer.read())) == (200, True)
+    kept.close()
 
 
 def test_bad_input_is_told_and_nothing_is_lost(browser: Browser, tmp_path: Path) -> None:

@@ -11,6 +11,9 @@ from ..api.app import create_app
 from ..settings import Settings
 from ..store.database import make_engine, make_sessions
 
+#: Longer than other programs keep connections: who closes first must be the one who asks, or a question is lost now and then.
+_CONNECTIONS_KEPT_S = 75
+
 
 class _Server(uvicorn.Server):
     """Tells open event streams to end as soon as a stop is asked for; otherwise the stop would wait for them."""
@@ -30,7 +33,10 @@ def main() -> None:
     settings = Settings()
     app = create_app(settings, make_sessions(make_engine(settings.sqlalchemy_url)), elsewhere=True)
     app.state.stopping = asyncio.Event()
-    config = uvicorn.Config(app, host="127.0.0.1", port=settings.port, log_level="warning", timeout_graceful_shutdown=3)
+    config = uvicorn.Config(
+        app, host="127.0.0.1", port=settings.port, log_level="warning", timeout_graceful_shutdown=3,
+        timeout_keep_alive=_CONNECTIONS_KEPT_S,
+    )  # fmt: skip
     server = _Server(config, app.state.stopping)
     signal.signal(signal.SIGHUP, signal.SIG_IGN)
     server.run()
