@@ -1,8 +1,15 @@
 import { describe, expect, it } from "vitest";
-import { filledFrom, plainPart, typedFields } from "./entering";
+import { filledFrom, plainPart, typedFields, typedName } from "./entering";
 import { EVENT_KINDS, fares, heard } from "./told";
 
 describe("entering a record", () => {
+  it("knows a name that is typed whole or in parts", () => {
+    expect(typedName({ name: " Quokka Hire ", "name.family": "x" })).toBe("Quokka Hire");
+    expect(typedName({ name: " ", "name.given": "Ada ", "name.family": "Merrow" })).toBe("Ada Merrow");
+    expect(typedName({ "name.family": "Merrow" })).toBe("Merrow");
+    expect(typedName({ phone: "1" })).toBe("");
+  });
+
   it("fills what is empty or typed in part, and leaves what was typed otherwise", () => {
     const typed = { name: "turnstone ", phone: "01632 960001", "address.city": "" };
     const taken = { name: "Turnstone Yacht Club", phone: "01632 960261", "address.city": "Holyhead", tax_number: "4" };

@@ -35,3 +35,9 @@ export function filledFrom(
   const filled = Object.entries(taken).filter(([name, value]) => isPart(typed[name] ?? "", value));
   return { ...typed, ...Object.fromEntries(filled) };
 }
+
+/** The name that was typed, whole or in its parts. */
+export function typedName(typed: Readonly<Record<string, string>>): string {
+  const parts = ["name.given", "name.family"].map((name) => typed[name]?.trim() ?? "");
+  return typed.name?.trim() || parts.filter(Boolean).join(" ");
+}

@@ -6,6 +6,7 @@ import type { Candidate } from "./queries";
 interface Props {
   slug: string;
   candidate: Candidate;
+  /** What fields are called, in the register's order. */
   labels: Readonly<Record<string, string>>;
   busy: boolean;
   onUse: () => void;
@@ -17,8 +18,12 @@ const VERDICTS = { same: "the same", unsure: "may be the same" } as const;
 /** A golden record that what was typed may be: why, what is said otherwise, what it has besides; to be used or added to. */
 export function CandidateCard({ slug, candidate, labels, busy, onUse, onAdd }: Props) {
   const { golden_key: key, values, verdict } = candidate;
-  const differs = Object.entries(candidate.differs);
-  const has = Object.keys(candidate.has).filter((name) => labels[name]);
+  // In the order of the register's fields, as everywhere.
+  const differs = Object.keys(labels).flatMap((name) => {
+    const both = candidate.differs[name];
+    return both ? [{ name, ...both }] : [];
+  });
+  const has = Object.keys(labels).filter((name) => name in candidate.has);
   return (
     <article aria-label={key} className="rounded-[3px] border border-line-strong bg-sheet p-3">
       <div className="flex items-baseline gap-3">
@@ -33,10 +38,10 @@ export function CandidateCard({ slug, candidate, labels, busy, onUse, onAdd }: P
       <p className="mt-0.5 text-sm text-soft">{candidate.reason}</p>
       <table className="mt-2 w-full text-sm">
         <tbody>
-          {differs.map(([name, { asked, there }]) => (
+          {differs.map(({ name, asked, there }) => (
             <tr key={name}>
               <th scope="row" className="w-36 py-0.5 text-left font-normal text-soft">
-                {labels[name] ?? name}
+                {labels[name]}
               </th>
               <td className="py-0.5 font-medium">{there}</td>
               <td className="py-0.5 text-soft">you typed {asked}</td>

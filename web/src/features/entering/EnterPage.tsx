@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useParams } from "react-router";
 import { useLayout } from "../../api/registers";
-import { filledFrom, typedFields } from "../../domain/entering";
+import { filledFrom, typedFields, typedName } from "../../domain/entering";
 import { Button, Empty, Page, Pane, Trouble, useSettledText } from "../../ui";
 import { BeginsPart } from "./BeginsPart";
 import { CandidateCard } from "./CandidateCard";
@@ -58,7 +58,7 @@ function Entering({ slug, onNext }: { slug: string; onNext: () => void }) {
         />
         <ReferencePart
           slug={slug}
-          name={values.name ?? ""}
+          name={typedName(values)}
           onTake={(one, from) => {
             const filled = filledFrom(values, one.values);
             const fresh = Object.keys(filled).filter((name) => filled[name] !== values[name]);
@@ -128,7 +128,7 @@ function Who({ slug, values, labels, busy, error, onSave, onLeave }: WhoProps) {
               onAdd={() => onSave("add", { golden_key: candidate.golden_key })}
             />
           ))}
-          <BeginsPart slug={slug} typed={typed.name ?? ""} shown={candidates.map(({ golden_key }) => golden_key)} />
+          <BeginsPart slug={slug} typed={typedName(typed)} shown={candidates.map(({ golden_key }) => golden_key)} />
           <div className="border-t border-line pt-3">
             <CreatePart
               doubtful={told.length > 0 || candidates.some(({ verdict }) => verdict === "same")}

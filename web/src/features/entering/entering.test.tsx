@@ -18,7 +18,7 @@ const candidate = {
   verdict: "same",
   reason: "The phone is the same.",
   values: { name: "Schooner Charts Ltd", phone: "+441632960946", "address.city": "Great Yarmouth" },
-  has: { "address.city": "Great Yarmouth" },
+  has: { "address.city": "Great Yarmouth", phone: "+441632960946" },
   lacks: {},
   differs: { name: { asked: "schooner", there: "Schooner Charts Ltd" } },
 };
@@ -62,6 +62,7 @@ describe("search, then create", () => {
     const card = within(await screen.findByRole("article", { name: "CU-00483" }));
     expect(card.getByText("the same, 96 %")).toBeTruthy();
     expect(card.getByText("you typed schooner")).toBeTruthy();
+    expect(card.getAllByRole("rowheader").map(({ textContent }) => textContent)).toEqual(["Name", "Phone", "Town"]);
     expect(screen.getByText(/the same phone is there with/)).toBeTruthy();
     const create = screen.getByRole("button", { name: "Create all the same" });
     expect(create).toHaveProperty("disabled", true);
