@@ -13,6 +13,7 @@ from pathlib import Path
 
 import pytest
 from selenium import webdriver
+from selenium.common.exceptions import TimeoutException
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
@@ -108,7 +109,10 @@ class Browser:
         return WebDriverWait(self.driver, seconds, poll_frequency=0.05).until(lambda driver: ask())
 
     def find(self, xpath: str, seconds: float = 20) -> WebElement:
-        return self.until(lambda: next(iter(self.driver.find_elements("xpath", xpath)), None), seconds)
+        try:
+            return self.until(lambda: next(iter(self.driver.find_elements("xpath", xpath)), None), seconds)
+        except TimeoutException as error:
+            raise AssertionError(f"never found {xpath}; shows:\n{self.text()}") from error
 
     def text(self) -> str:
         return self.driver.find_element("tag name", "body").text

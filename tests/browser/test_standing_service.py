@@ -29,6 +29,12 @@ def made_register(browser: Browser, folder: Path) -> None:
     browser.shows("made 40", 60)
 
 
+def name_has_the_cursor(browser: Browser) -> None:
+    """Wait until what is typed goes into the name: the page asks for the register's fields first."""
+    name = browser.find("//input[@id=//label[.='Name']/@for]")
+    browser.until(lambda: browser.driver.switch_to.active_element == name)
+
+
 def test_a_delivery_is_recognised_by_itself_and_a_clerk_learns_who_is_there(browser: Browser, tmp_path: Path) -> None:
     made_register(browser, tmp_path)
     later = tmp_path / "webshop.csv"
@@ -44,15 +50,15 @@ def test_a_delivery_is_recognised_by_itself_and_a_clerk_learns_who_is_there(brow
     # By the keyboard alone: the name first, then the phone; who is there is shown while one types.
     browser.open("/r/standing/enter")
     browser.shows("Nothing is typed yet")
+    name_has_the_cursor(browser)
     browser.press("tern ropes")
-    name = browser.find("//input[@id=//label[.='Name']/@for]")
-    assert browser.driver.switch_to.active_element == name
     browser.find("//input[@id=//label[.='Phone']/@for]").send_keys("(01632) 960 000")
     browser.shows("the same, ")
     browser.find("//input[@id=//label[.='Why it is another one']/@for]").send_keys("another branch", Keys.ENTER)
     browser.shows("was created", 60)
     browser.press(Keys.ENTER)
     browser.shows("Nothing is typed yet")
+    name_has_the_cursor(browser)
     browser.press("wombat moorings")
     browser.find("//input[@id=//label[.='Phone']/@for]").send_keys("01632961222")
     browser.button("Use this one").click()

@@ -38,7 +38,11 @@ function Entering({ slug, onNext }: { slug: string; onNext: () => void }) {
   const [taken, setTaken] = useState<Values>({});
   const [entered, setEntered] = useState<Entered>();
   const enter = useEnter(slug);
-  const fields = typedFields(useLayout(slug).data?.fields ?? []);
+  const layout = useLayout(slug);
+  const fields = typedFields(layout.data?.fields ?? []);
+  if (layout.error) return <Trouble error={layout.error} />;
+  // Without its fields the page would say that nothing is typed while it cannot be typed yet.
+  if (!layout.data) return null;
   if (entered) return <EnteredPart slug={slug} entered={entered} onNext={onNext} />;
   const save = (act: EntryIn["act"], more: { golden_key?: string; reason?: string }) => {
     const kept = Object.fromEntries(Object.entries(taken).filter(([name]) => values[name]));
