@@ -166,6 +166,8 @@ def browser_session(
 
 @pytest.fixture
 def browser(browser_session: tuple[Browser, Path]) -> Browser:
+    # What the browser told of an earlier test is not about this one.
+    browser_session[0].severe()
     return browser_session[0]
 
 
