@@ -2,10 +2,13 @@
 
 import os
 from hashlib import sha256
+from ipaddress import ip_address
 from pathlib import Path
 from tempfile import gettempdir
+from typing import Self
+from urllib.parse import urlsplit
 
-from pydantic import Field
+from pydantic import Field, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
@@ -14,6 +17,13 @@ def default_data_folder() -> Path:
     if os.geteuid() == 0:
         return Path("/var/lib/odd-pair")
     return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "odd-pair"
+
+
+def _is_loopback(address: str) -> bool:
+    try:
+        return ip_address(address).is_loopback
+    except ValueError:
+        return address == "localhost"
 
 
 #: The system keeps the address of a socket in so many bytes.
@@ -36,7 +46,40 @@ class Settings(BaseSettings):
         default="", description="postgresql:// address of the database; set by the start command."
     )
     actor: str = Field(
-        default="steward", min_length=1, max_length=80, description="Name under which decisions are kept."
+        default="steward",
+        min_length=1,
+        max_length=80,
+        description="Name under which is kept what commands do, and, where nobody signs in, what is done in the browser.",
+    )
+    sign_in: bool = Field(
+        default=True,
+        description="Whether people sign in. Off, whoever reaches the port may do everything, so it is reached from this machine only.",
+    )
+    listen: str = Field(
+        default="127.0.0.1",
+        description="Address of this machine at which the web application listens; another than a loopback address takes a public "
+        "address, and people who sign in.",
+    )
+    public_address: str = Field(
+        default="",
+        pattern=r"^(https://[^/?#@\s]+)?$",
+        description="Web address under which others reach Odd Pair, such as https://register.example, usually that of a reverse proxy.",
+    )
+    proxies: tuple[str, ...] = Field(
+        default=(), description="Addresses of reverse proxies, whose word on who asks, and whether by TLS, is taken."
+    )
+    openid_issuer: str = Field(
+        default="",
+        description="Web address of an OpenID Connect provider by which people sign in too; its metadata are read below it.",
+    )
+    openid_client: str = Field(default="", description="Under which client id the provider knows Odd Pair.")
+    openid_secret_file: str = Field(
+        default="", description="File that holds the client secret; none for a public client."
+    )
+    openid_name: str = Field(
+        default="your organisation",
+        max_length=40,
+        description="What the button for signing in by the provider calls it.",
     )
     most_upload_bytes: int = Field(
         default=1_000_000_000, ge=1000, description="Largest file that can be brought in, in bytes."
@@ -75,6 +118,37 @@ class Settings(BaseSettings):
     web: Path = Field(
         default=Path(__file__).parents[2] / "web" / "dist", description="Folder with the built front end."
     )
+
+    @property
+    def behind_tls(self) -> bool:
+        """Whether people reach Odd Pair by TLS, so that cookies go no other way."""
+        return bool(self.public_address)
+
+    @property
+    def own_address(self) -> str:
+        """Return the web address under which people reach Odd Pair."""
+        return self.public_address or f"http://127.0.0.1:{self.port}"
+
+    @property
+    def own_hosts(self) -> list[str]:
+        """Return the names under which Odd Pair is asked."""
+        public = urlsplit(self.public_address).hostname
+        return ["127.0.0.1", "localhost", *self.more_hosts, *([public] if public else [])]
+
+    @property
+    def beyond_loopback(self) -> bool:
+        """Whether other machines reach Odd Pair: it listens to them, or a proxy does for it."""
+        return bool(self.public_address) or not _is_loopback(self.listen)
+
+    @model_validator(mode="after")
+    def _open_only_to_who_signs_in(self) -> Self:
+        if not self.sign_in and self.beyond_loopback:
+            raise ValueError("beyond this machine people have to sign in: leave ODD_PAIR_SIGN_IN on")
+        if not _is_loopback(self.listen) and not self.public_address:
+            raise ValueError(
+                f"to listen at {self.listen}, say under which address others reach it: ODD_PAIR_PUBLIC_ADDRESS=https://…"
+            )
+        return self
 
     @property
     def deliveries(self) -> Path:

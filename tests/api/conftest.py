@@ -47,7 +47,7 @@ class WorkingClient(TestClient):
 
 @pytest.fixture
 def settings(tmp_path: Path) -> Settings:
-    return Settings(data=tmp_path, web=tmp_path / "none")
+    return Settings(data=tmp_path, web=tmp_path / "none", sign_in=False)
 
 
 @pytest.fixture

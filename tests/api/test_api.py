@@ -4,7 +4,6 @@ import re
 from typing import Any
 
 import pytest
-from fastapi.testclient import TestClient
 
 from oddpair.api.errors import STATUS, status_of
 from oddpair.core import errors
@@ -14,7 +13,7 @@ from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 from tests.there import there
 
-from .conftest import run_waiting
+from .conftest import WorkingClient, run_waiting
 
 FILES = {
     "till.csv": 'no,customer,address,tel\n1,SKUA ROPE WORKS LTD,"14 HARBOUR ST, WHITBY YO21 1AA",01632960001\n2,TERN BOATYARD,"1 QUAY RD, OBAN PA34 4AA",\n',
@@ -23,7 +22,7 @@ FILES = {
 
 
 @pytest.fixture
-def loaded(client: TestClient) -> TestClient:
+def loaded(client: WorkingClient) -> WorkingClient:
     assert client.post("/api/registers", json={"name": "Customers", "kind": "organisation"}).status_code == 201
     for name, text in FILES.items():
         draft = client.post(
@@ -39,11 +38,11 @@ def loaded(client: TestClient) -> TestClient:
     return client
 
 
-def ended(client: TestClient, job_id: int) -> dict:
+def ended(client: WorkingClient, job_id: int) -> dict:
     return client.get(f"/api/jobs/{job_id}").json()
 
 
-def test_the_whole_line_of_work(loaded: TestClient) -> None:
+def test_the_whole_line_of_work(loaded: WorkingClient) -> None:
     client = loaded
     [webshop, till] = client.get("/api/registers/customers/deliveries").json()
     assert till["counts"] == {"rows": 2, "new": 2, "changed": 0, "unchanged": 0, "gone": 0, "rejected": 0}
@@ -89,7 +88,7 @@ def test_the_whole_line_of_work(loaded: TestClient) -> None:
     assert [register["run_due"] for register in client.get("/api/registers").json()] == [[]]
 
 
-def test_errors_are_problem_details(loaded: TestClient) -> None:
+def test_errors_are_problem_details(loaded: WorkingClient) -> None:
     answers = [
         (loaded.get("/api/registers/nope"), 404, "There is no register 'nope'."),
         (loaded.get("/api/nope"), 404, "There is no /api/nope."),
@@ -121,7 +120,7 @@ def test_errors_are_problem_details(loaded: TestClient) -> None:
             assert told in answer.json()["detail"]
 
 
-def test_a_failed_job_says_why_and_keeps_nothing(loaded: TestClient) -> None:
+def test_a_failed_job_says_why_and_keeps_nothing(loaded: WorkingClient) -> None:
     job = loaded.post("/api/registers/customers/merge", json={"seen": "x"}).json()
     assert ended(loaded, job["id"])["status"] == "failed"
     assert (
@@ -130,7 +129,7 @@ def test_a_failed_job_says_why_and_keeps_nothing(loaded: TestClient) -> None:
     )
 
 
-def test_the_pairs_of_a_plan_are_told_before_a_run(loaded: TestClient) -> None:
+def test_the_pairs_of_a_plan_are_told_before_a_run(loaded: WorkingClient) -> None:
     plan = loaded.get("/api/registers/customers/plan").json()
     told = loaded.post("/api/registers/customers/plan/estimate", json={"yaml": plan["yaml"]}).json()
     assert told["sampled"] == told["records"] > 0
@@ -138,7 +137,7 @@ def test_the_pairs_of_a_plan_are_told_before_a_run(loaded: TestClient) -> None:
     assert loaded.post("/api/registers/customers/plan/estimate", json={"yaml": "title: x"}).status_code == 422
 
 
-def test_a_plan_is_versioned_and_checked(loaded: TestClient) -> None:
+def test_a_plan_is_versioned_and_checked(loaded: WorkingClient) -> None:
     plan = loaded.get("/api/registers/customers/plan").json()
     stricter = re.sub(r"same: [\d.]+", "same: 99.0", plan["yaml"], count=1)
     assert stricter != plan["yaml"]
@@ -154,7 +153,7 @@ def test_a_plan_is_versioned_and_checked(loaded: TestClient) -> None:
 
 
 def test_a_waiting_job_can_be_cancelled_and_is_then_not_run(
-    sessions: SessionFactory, settings: Settings, loaded: TestClient
+    sessions: SessionFactory, settings: Settings, loaded: WorkingClient
 ) -> None:
     with sessions.begin() as session:
         job_id = work.ask_for(session, "customers", "run", "Run the match", {"register": "customers"}).id
@@ -165,7 +164,7 @@ def test_a_waiting_job_can_be_cancelled_and_is_then_not_run(
 
 
 def test_a_running_job_stops_at_its_next_report_and_interrupted_ones_begin_again(
-    sessions: SessionFactory, settings: Settings, loaded: TestClient, monkeypatch: pytest.MonkeyPatch
+    sessions: SessionFactory, settings: Settings, loaded: WorkingClient, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     def asks_to_stop(arguments: Arguments, context: Context) -> dict[str, Any]:
         with sessions.begin() as other:
@@ -201,12 +200,12 @@ def test_every_error_of_ours_has_a_status() -> None:
     assert status_of(errors.NotFound("x", 1)) == 404
 
 
-def test_foreign_hosts_are_turned_away(client: TestClient) -> None:
+def test_foreign_hosts_are_turned_away(client: WorkingClient) -> None:
     for host in ("evil.example", "testserver"):
         assert client.get("/api/registers", headers={"Host": host}).status_code == 400
 
 
-def test_no_write_is_done_that_another_sites_page_asks_for(loaded: TestClient) -> None:
+def test_no_write_is_done_that_another_sites_page_asks_for(loaded: WorkingClient) -> None:
     addresses = [
         (method.upper(), re.sub(r"\{\w+\}", "1", path).replace("registers/1", "registers/customers"))
         for path, methods in loaded.application.openapi()["paths"].items()
@@ -227,7 +226,7 @@ def test_no_write_is_done_that_another_sites_page_asks_for(loaded: TestClient) -
 
 
 def test_every_answer_keeps_pages_of_others_out_and_the_description_needs_nothing_from_outside(
-    loaded: TestClient,
+    loaded: WorkingClient,
 ) -> None:
     for address in ("/api/registers", "/api/docs", "/api/nope", "/api/health"):
         headers = loaded.get(address).headers
@@ -241,14 +240,16 @@ def test_every_answer_keeps_pages_of_others_out_and_the_description_needs_nothin
         assert path in page
 
 
-def test_the_same_work_is_done_once_however_often_it_is_asked_for(sessions: SessionFactory, loaded: TestClient) -> None:
+def test_the_same_work_is_done_once_however_often_it_is_asked_for(
+    sessions: SessionFactory, loaded: WorkingClient
+) -> None:
     with sessions.begin() as session:
         work.ask_for(session, "customers", "run", "Run the match", {"register": "customers", "actor": "ann"})
         with pytest.raises(errors.Refused, match="under way already"):
             work.ask_for(session, "customers", "run", "Run the match", {"register": "customers", "actor": "bob"})
 
 
-def test_stale_changes_of_settings_are_refused_and_say_what_changed(loaded: TestClient) -> None:
+def test_stale_changes_of_settings_are_refused_and_say_what_changed(loaded: WorkingClient) -> None:
     version = loaded.get("/api/registers/customers").json()["version"]
     changes: list[tuple[str, str, dict[str, Any]]] = [
         ("PUT", "rules", {"rules": {"name": "newest"}}), ("PATCH", "sources/till", {"trust_rank": 2}),
@@ -264,7 +265,7 @@ def test_stale_changes_of_settings_are_refused_and_say_what_changed(loaded: Test
     assert loaded.get("/api/registers/customers").json()["version"] == version + len(changes)
 
 
-def test_the_journal_lists_every_act_and_who_did_it(loaded: TestClient) -> None:
+def test_the_journal_lists_every_act_and_who_did_it(loaded: WorkingClient) -> None:
     page = loaded.get("/api/registers/customers/journal").json()
     assert [entry["kind"] for entry in page["entries"]] == ["load", "load", "register"]
     assert page["behind"] is None
@@ -273,7 +274,7 @@ def test_the_journal_lists_every_act_and_who_did_it(loaded: TestClient) -> None:
     assert first["entries"] + then["entries"] == page["entries"]
 
 
-def test_golden_records_are_listed_saved_tried_and_sent_out(loaded: TestClient) -> None:
+def test_golden_records_are_listed_saved_tried_and_sent_out(loaded: WorkingClient) -> None:
     client, base = loaded, "/api/registers/customers"
     client.post(f"{base}/runs")
     client.post(f"{base}/merge", json={"seen": client.get(f"{base}/merge").json()["seen"]})

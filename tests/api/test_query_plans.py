@@ -119,7 +119,7 @@ def client(sessions: SessionFactory, tmp_path: Path) -> Iterator[TestClient]:
     with transaction(sessions) as session:
         session.execute(text("ANALYZE"))
     with TestClient(
-        create_app(Settings(data=tmp_path, web=tmp_path / "none"), sessions), base_url="http://127.0.0.1"
+        create_app(Settings(data=tmp_path, web=tmp_path / "none", sign_in=False), sessions), base_url="http://127.0.0.1"
     ) as client:
         yield client
 

@@ -49,8 +49,9 @@ class Application:
             "--port",
             str(self.port),
         ]
+        environment = {**os.environ, "ODD_PAIR_SIGN_IN": "off", "ODD_PAIR_ACTOR": "Maren Tollgate"}
         with self.output.open("ab") as out:
-            return subprocess.Popen(command, stdout=out, stderr=out, stdin=subprocess.DEVNULL, env=os.environ.copy())
+            return subprocess.Popen(command, stdout=out, stderr=out, stdin=subprocess.DEVNULL, env=environment)
 
     def wait_until_ready(self) -> None:
         deadline = time.monotonic() + 120

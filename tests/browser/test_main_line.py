@@ -419,10 +419,10 @@ def test_a_value_is_pinned_and_the_pin_lifted(browser: Browser) -> None:
     box.send_keys(Keys.CONTROL, "a")
     box.send_keys("01632 960999")
     browser.find("(//*[@role='dialog']//input)[2]").send_keys("the owner called", Keys.ENTER)
-    browser.shows("pinned by steward: the owner called")
+    browser.shows("pinned by Maren Tollgate: the owner called")
     browser.button("Lift this pin").click()
     browser.shows("Lifted the pin of Phone")
-    browser.until(lambda: "pinned by steward" not in browser.text())
+    browser.until(lambda: "pinned by Maren Tollgate" not in browser.text())
 
 
 def test_a_record_is_taken_out_and_put_back(browser: Browser) -> None:
@@ -496,7 +496,7 @@ def test_rules_are_tried_set_and_taken_back(application: Application, browser: B
         wanted = browser.find("//*[@role='dialog']//label").text
         typed[0].send_keys(re.sub(r"\D", "", wanted))
     browser.find("//*[@role='dialog']//button[text()='Set the rules']").click()
-    browser.shows("Set the survivorship rules (steward)", 60)
+    browser.shows("Set the survivorship rules (Maren Tollgate)", 60)
     browser.button("Take back").click()
     browser.shows("Put back the survivorship rules from before", 60)
     assert not browser.severe()

@@ -54,7 +54,7 @@ class OtherProcess:
 
 @pytest.fixture
 def web(sessions: SessionFactory, database_url: str, tmp_path: Path) -> Iterator[tuple[TestClient, OtherProcess]]:
-    settings = Settings(data=tmp_path, web=tmp_path / "none")
+    settings = Settings(data=tmp_path, web=tmp_path / "none", sign_in=False)
     load_demo(sessions, tmp_path / "demo", settings.deliveries, lambda _: None, scale=0.05)
     # The supervisor makes the folder of the socket, which only its owner may enter.
     settings.bench_socket.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
@@ -214,7 +214,7 @@ def test_a_register_without_records_is_told_and_the_bench_goes_on(benches: Bench
 def test_look_ups_go_on_without_the_standing_index_and_follow_merges_with_it(
     sessions: SessionFactory, database_url: str, tmp_path: Path
 ) -> None:
-    settings = Settings(data=tmp_path, web=tmp_path / "none")
+    settings = Settings(data=tmp_path, web=tmp_path / "none", sign_in=False)
     load_demo(sessions, tmp_path / "demo", settings.deliveries, lambda _: None, scale=0.05)
     settings.index_sockets[0].parent.mkdir(mode=0o700, parents=True, exist_ok=True)
     index = OtherProcess("oddpair.launch.standing_index", settings, database_url)

@@ -188,7 +188,7 @@ def test_a_newer_file_keeps_mapping_and_words_and_the_list_follows_the_register(
         lists.change(session, asked, "asked", settings=settings_of(found.settings), mapping=mapping, follows=True)
         assert not lists.is_stale(session, found)
         lists.follow(session, asked)
-        assert [job.kind for job, _ in work.recent_jobs(session, 1)] == ["counterparts"]
+        assert [job.kind for job, _ in work.recent_jobs(session, 1, ["customers"])] == ["counterparts"]
 
 
 def test_all_columns_go_out_with_golden_keys_beside(asked: str, sessions: SessionFactory, deliveries: Path) -> None:
@@ -238,5 +238,5 @@ def test_every_list_that_follows_is_run_again_once(
             lists.list_named(session, customers, name).follows = name != "two"
         for _ in range(3):
             lists.follow(session, customers)
-        jobs = [job.title for job, _ in work.recent_jobs(session, 20) if job.kind == "counterparts"]
+        jobs = [job.title for job, _ in work.recent_jobs(session, 20, ["customers"]) if job.kind == "counterparts"]
     assert sorted(jobs) == ["Counterparts of one", "Counterparts of three"]

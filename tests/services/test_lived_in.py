@@ -59,7 +59,7 @@ def test_the_demo_is_as_it_is_after_some_weeks(lived_in: SessionFactory) -> None
         assert counts["customers"].put_off == 2
         assert counts["boat-owners"].unsure_waiting > 0
         assert set(session.scalars(select(Decision.actor).distinct())) == {"ann", "bob"}
-        [asked] = today(session, actor="steward").asked
+        [asked] = today(session, actor="Maren Tollgate").asked
         assert (asked.slug, asked.asked_by) == ("customers", "bob")
         until = [item.doubt.until for item in queue(session, "customers", limit=500).items if item.doubt.until]
         assert len(until) == 1

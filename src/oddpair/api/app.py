@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from types import ModuleType
 
-from fastapi import FastAPI, HTTPException, Request, Response
+from fastapi import Depends, FastAPI, HTTPException, Request, Response
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.middleware.trustedhost import TrustedHostMiddleware
 from starlette.middleware.base import RequestResponseEndpoint
@@ -15,6 +15,7 @@ from ..services.transactions import SessionFactory
 from ..settings import Settings
 from ..version import VERSION
 from . import (
+    account,
     bench,
     bench_measure,
     bridge,
@@ -31,6 +32,7 @@ from . import (
     jobs,
     journal,
     look_up,
+    people,
     plan_drafts,
     plans,
     profile,
@@ -45,6 +47,7 @@ from . import (
     rules,
     schedules,
     send_out,
+    sign_in,
     standing,
     tidying,
     today,
@@ -55,10 +58,14 @@ from .dependencies import State
 from .elsewhere import BENCH, LOOK_UP, Elsewhere
 from .errors import Problem, add_error_handlers
 from .guard import guard
+from .rights import check_rights, check_table
 
 _MOST_BODY_BYTES = 2_000_000
 _BENCH_AWAY = "The bench is being started. Nothing is lost; try again in a moment."
 _ROUTERS = (
+    sign_in,
+    account,
+    people,
     registers,
     deliveries,
     queries,
@@ -110,8 +117,8 @@ def create_app(settings: Settings, sessions: SessionFactory, *, elsewhere: bool 
         app.middleware("http")(Elsewhere(BENCH, [settings.bench_socket], _BENCH_AWAY))
         app.middleware("http")(Elsewhere(LOOK_UP, settings.index_sockets, ""))
     app.middleware("http")(guard)
-    # Only this machine may ask: a foreign page cannot reach us under a name of its own.
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", *settings.more_hosts])
+    # Nobody else may ask under a name of their own: a foreign page that lets its name lead here gets nowhere.
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.own_hosts)
     app.middleware("http")(_cache_headers)
 
     @app.api_route("/api/{rest:path}", methods=["GET"], include_in_schema=False)
@@ -143,11 +150,13 @@ def _bare_app(settings: Settings, sessions: SessionFactory, modules: Sequence[Mo
         docs_url=None,
         redoc_url=None,
         max_body_size=_MOST_BODY_BYTES,
+        dependencies=[Depends(check_rights)],
         responses={"4XX": {"model": Problem, "content": {"application/problem+json": {}}}},
     )
     app.state.odd_pair = State(settings, sessions)
     app.state.look_ups = AskedTogether(LookUps(settings.kept), sessions)
     add_error_handlers(app)
+    check_table(route for module in modules for route in module.router.routes)
     for module in modules:
         app.include_router(module.router, prefix="/api")
     return app

@@ -8,9 +8,12 @@ from urllib.parse import unquote
 from fastapi import Depends, Header, Path, Request
 from pydantic import AfterValidator, StringConstraints
 
+from ..core.errors import NotSignedIn
 from ..services import transactions
+from ..services.people.who import Who, who_shows, whoever_sits_here
 from ..services.transactions import Session, SessionFactory
 from ..settings import Settings
+from .cookies import cookie_name
 
 
 def _storable(text: str) -> str:
@@ -56,13 +59,40 @@ def transaction(request: Request) -> Iterator[Session]:
         yield session
 
 
+def who_asks(request: Request) -> Who:
+    """Return who asks: by a token, or by the cookie of a browser; where nobody signs in, whoever sits at this machine.
+
+    Raise NotSignedIn where that is nobody. Nothing is remembered from one request to the next.
+    """
+    settings = state(request).settings
+    if not settings.sign_in:
+        named = _storable(unquote(request.headers.get("x-actor") or "")).strip()[:_LONGEST_NAME]
+        return whoever_sits_here(named or settings.actor)
+    kind, _, token = request.headers.get("authorization", "").partition(" ")
+    if kind and kind.lower() != "bearer":
+        raise NotSignedIn("Programs show a token: Authorization: Bearer …")
+    cookie = request.cookies.get(cookie_name(settings), "")
+    if not token and not cookie:
+        raise NotSignedIn
+    with transactions.transaction(state(request).sessions) as session:
+        return who_shows(session, cookie=cookie, token=token.strip())
+
+
+def asker(request: Request) -> Who:
+    """Return who asks, as the check of rights found it."""
+    who = request.state.who
+    assert isinstance(who, Who)
+    return who
+
+
 def actor(request: Request, x_actor: Annotated[str | None, Header(max_length=400)] = None) -> str:
-    """Return under which name what is done is kept: the header X-Actor (percent-encoded UTF-8 for letters beyond ASCII), else the
-    configured one."""
-    return _storable(unquote(x_actor or "")).strip()[:_LONGEST_NAME] or state(request).settings.actor
+    """Return under which name what is done is kept: that of the person who is signed in. Where nobody signs in, the header X-Actor
+    (percent-encoded UTF-8 for letters beyond ASCII), else the configured one."""
+    return asker(request).name
 
 
 #: Committed before the answer is sent, so that a following request sees what was done.
 Transaction = Annotated[Session, Depends(transaction, scope="function")]
 AppState = Annotated[State, Depends(state)]
 Actor = Annotated[str, Depends(actor)]
+Asker = Annotated[Who, Depends(asker)]

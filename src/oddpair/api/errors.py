@@ -13,10 +13,13 @@ from ..core.errors import (
     Busy,
     Cancelled,
     Conflict,
+    GuessedTooOften,
     InputError,
     MappingInvalid,
     NoAnswer,
+    NotAllowed,
     NotFound,
+    NotSignedIn,
     OddPairError,
     OutOfSpace,
     PlanInvalid,
@@ -37,6 +40,9 @@ STATUS: dict[type[OddPairError], HTTPStatus] = {
     MappingInvalid: HTTPStatus.UNPROCESSABLE_ENTITY,
     ProblemList: HTTPStatus.UNPROCESSABLE_ENTITY,
     Cancelled: HTTPStatus.CONFLICT,
+    NotSignedIn: HTTPStatus.UNAUTHORIZED,
+    NotAllowed: HTTPStatus.FORBIDDEN,
+    GuessedTooOften: HTTPStatus.TOO_MANY_REQUESTS,
     Busy: HTTPStatus.SERVICE_UNAVAILABLE,
     Unavailable: HTTPStatus.SERVICE_UNAVAILABLE,
     NoAnswer: HTTPStatus.BAD_GATEWAY,
@@ -82,7 +88,10 @@ def add_error_handlers(app: FastAPI) -> None:
     @app.exception_handler(OddPairError)
     def ours(request: Request, error: OddPairError) -> JSONResponse:
         problems = list(error.problems) if isinstance(error, ProblemList) else []
-        return problem_answer(status_of(error), _kebab(type(error).__name__), str(error), problems)
+        answer = problem_answer(status_of(error), _kebab(type(error).__name__), str(error), problems)
+        if isinstance(error, GuessedTooOften):
+            answer.headers["Retry-After"] = str(error.wait_s)
+        return answer
 
     @app.exception_handler(RequestValidationError)
     def invalid(request: Request, error: RequestValidationError) -> JSONResponse:

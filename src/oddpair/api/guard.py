@@ -28,12 +28,18 @@ HEADERS = {
 
 
 def is_from_elsewhere(request: Request) -> bool:
-    """Whether a browser says that a page of another site asks; programs that say nothing are let through."""
+    """Whether a browser says that a page of another site asks; programs that say nothing are let through.
+
+    A proxy may pass another host on than the one that people ask, so the public address counts as our own, too.
+    """
     site = request.headers.get("sec-fetch-site")
     if site is not None and site not in ("same-origin", "none"):
         return True
     origin = request.headers.get("origin")
-    return origin is not None and urlsplit(origin).netloc != request.headers.get("host")
+    public: str = request.app.state.odd_pair.settings.public_address
+    if origin is None or (public and origin == public):
+        return False
+    return urlsplit(origin).netloc != request.headers.get("host")
 
 
 def _may_ask(request: Request) -> bool:

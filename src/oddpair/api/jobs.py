@@ -12,8 +12,9 @@ from pydantic import BaseModel
 
 from ..core.errors import OddPairError
 from ..services import work
-from ..services.transactions import SessionFactory, transaction
-from .dependencies import AppState, RecordId, Transaction, state
+from ..services.people.who import registers_known
+from ..services.transactions import transaction
+from .dependencies import RecordId, Transaction, state, who_asks
 
 router = APIRouter(tags=["jobs"])
 _LOOK_EVERY_S = 0.3
@@ -54,28 +55,30 @@ def job_out(job: work.Job, slug: str) -> JobOut:
     return JobOut(register_slug=slug, stage_s=round(stage_s, 1), **filled)
 
 
-def _recent(sessions: SessionFactory) -> JobsOut:
-    with transaction(sessions) as session:
-        return JobsOut(jobs=[job_out(job, slug) for job, slug in work.recent_jobs(session, _SHOWN)])
+def _recent(request: Request) -> JobsOut:
+    """Return the newest jobs that the person who asks may know of; raise NotSignedIn once nobody is signed in any more."""
+    who = who_asks(request)
+    with transaction(state(request).sessions) as session:
+        found = work.recent_jobs(session, _SHOWN, registers_known(session, who))
+        return JobsOut(jobs=[job_out(job, slug) for job, slug in found])
 
 
 @router.get("/jobs")
-def list_jobs(state: AppState) -> JobsOut:
+def list_jobs(request: Request) -> JobsOut:
     """The newest jobs."""
-    return _recent(state.sessions)
+    return _recent(request)
 
 
 @router.get("/jobs/events", response_class=EventSourceResponse)
 async def events(request: Request) -> AsyncIterable[JobsOut]:
     """A stream that sends the newest jobs whenever one of them changes."""
-    sessions = state(request).sessions
     stopping: asyncio.Event | None = getattr(request.app.state, "stopping", None)
     last: JobsOut | None = None
     while not (stopping and stopping.is_set()) and not await request.is_disconnected():
         try:
-            now = await run_in_threadpool(_recent, sessions)
+            now = await run_in_threadpool(_recent, request)
         except OddPairError:
-            # The stream ends; the browser asks again and tells meanwhile that nobody answers.
+            # The stream ends; the browser asks again, and tells meanwhile that nobody answers, or that nobody is signed in any more.
             return
         if now != last:
             yield now

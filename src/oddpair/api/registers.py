@@ -9,8 +9,9 @@ from pydantic import BaseModel, Field
 
 from ..core.fields import FieldKind, RegisterKind, added_fields
 from ..core.survivorship import RULE_SETS, RULES
+from ..services.people.who import registers_known
 from ..services.registers import registers as service
-from .dependencies import Actor, Slug, Text, Transaction
+from .dependencies import Actor, Asker, Slug, Text, Transaction
 from .jobs import JobOut, job_out
 from .survivorship import GoldenForm, RuleStep, chain_out
 
@@ -150,9 +151,9 @@ def _sources(sources: Sequence[object]) -> list[SourceOut]:
 
 
 @router.get("/registers")
-def list_registers(session: Transaction) -> list[RegisterOut]:
+def list_registers(session: Transaction, asker: Asker) -> list[RegisterOut]:
     """All registers."""
-    return [register_out(view) for view in service.all_views(session)]
+    return [register_out(service.view_of(session, slug)) for slug in registers_known(session, asker)]
 
 
 @router.post("/registers", status_code=201)

@@ -6,9 +6,10 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, ConfigDict, Field
 
+from ..core.rights import Act
 from ..core.timetable import times_in_words
 from ..services.standing import schedules as service
-from .dependencies import Actor, RecordId, Slug, Text, Transaction
+from .dependencies import Actor, Asker, RecordId, Slug, Text, Transaction
 
 router = APIRouter(tags=["schedules"])
 Share = Annotated[float, Field(ge=0, le=1)]
@@ -122,9 +123,10 @@ def take_turn_now(session: Transaction, slug: Slug, source: Text, actor: Actor) 
 
 
 @router.get("/turns/held")
-def held_turns(session: Transaction) -> list[TurnOut]:
+def held_turns(session: Transaction, asker: Asker) -> list[TurnOut]:
     """The turns of all registers that wait for a person."""
-    return [turn_out(shown) for shown in service.held_turns(session)]
+    found = service.held_turns(session)
+    return [turn_out(shown) for shown in found if asker.may(Act.SEE, shown.slug)]
 
 
 @router.post("/turns/{turn_id}/{answer}", status_code=202)

@@ -5,8 +5,9 @@ from datetime import date, datetime
 from fastapi import APIRouter
 from pydantic import BaseModel
 
+from ..core.rights import Act
 from ..services.today import today
-from .dependencies import Actor, Transaction
+from .dependencies import Asker, Transaction
 from .desk import KindOut
 from .schedules import TurnOut, turn_out
 
@@ -66,9 +67,9 @@ class TodayOut(BaseModel):
 
 
 @router.get("/today")
-def get_today(session: Transaction, actor: Actor) -> TodayOut:
+def get_today(session: Transaction, asker: Asker) -> TodayOut:
     """What this person begins the day with, over all registers."""
-    found = today(session, actor=actor)
+    found = today(session, actor=asker.name, may_see=lambda slug: asker.may(Act.SEE, slug))
     return TodayOut(
         waiting=[
             WaitingOut(

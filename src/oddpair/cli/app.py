@@ -7,7 +7,7 @@ import typer
 
 from ..core.errors import MappingInvalid, OddPairError, PlanInvalid
 from ..version import VERSION
-from . import files, look_up, plans, registers, server, simulate, standing, upkeep
+from . import files, look_up, people, plans, registers, server, simulate, standing, upkeep
 
 app = typer.Typer(
     name="odd-pair",
@@ -50,6 +50,7 @@ app.command("evaluate")(files.evaluate)
 app.command("sample")(files.sample)
 app.command("estimate")(files.estimate)
 app.command("send-out")(server.send_out)
+app.add_typer(people.people, name="people")
 app.command("backup")(upkeep.backup)
 app.command("restore")(upkeep.restore)
 app.command("rebuild")(upkeep.rebuild)

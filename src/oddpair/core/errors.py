@@ -7,6 +7,9 @@ OddPairError
 ├── NotFound             something was asked for that is not there
 ├── Conflict             somebody or something else changed it meanwhile
 ├── Refused              the request is understood but may not be done
+├── NotSignedIn          nobody, or nobody who may still be here, asks
+├── NotAllowed           the person who asks may not do this; names who may
+├── GuessedTooOften      passwords were guessed so often that the next one has to wait
 ├── Busy                 other work holds what this needs; trying again soon helps
 ├── OutOfSpace           the disk is full
 ├── Unavailable          the database does not answer at the moment
@@ -82,6 +85,28 @@ class Conflict(OddPairError):
 
 class Refused(OddPairError):
     """The request is understood but may not be done; the message says why and what would help."""
+
+
+class NotSignedIn(OddPairError):
+    """Nobody is signed in, or the sign-in has ended."""
+
+    def __init__(self, why: str = "Nobody is signed in here; sign in first.") -> None:
+        super().__init__(why)
+
+
+class NotAllowed(OddPairError):
+    """The person may not do this; the message says who may."""
+
+
+class GuessedTooOften(OddPairError):
+    """A password, or a link, was tried so often that the next try has to wait ``wait_s`` seconds."""
+
+    def __init__(self, wait_s: int) -> None:
+        self.wait_s = wait_s
+        minutes = f"{wait_s} s" if wait_s < 120 else f"{-(-wait_s // 60)} minutes"
+        super().__init__(
+            f"Too many wrong tries. The next one counts in {minutes}; whoever runs Odd Pair can give a link meanwhile."
+        )
 
 
 class Busy(OddPairError):

@@ -14,7 +14,8 @@ from types import FrameType
 import psycopg
 
 from ..services.demo import demo_is_loaded, load_demo
-from ..services.transactions import sessions_of
+from ..services.people.accounts import link_at, link_for_first
+from ..services.transactions import sessions_of, transaction
 from ..settings import Settings
 from ..store.database import migrate
 from .children import Child
@@ -144,7 +145,8 @@ def start(settings: Settings, *, demo: bool, demo_scale: float = 1.0) -> None:
             for child in children:
                 child.start()
             _wait_for_answer(settings.port, children[0])
-            say(f"ready at http://127.0.0.1:{settings.port}  (Ctrl C stops it)")
+            say(f"ready at {settings.own_address}  (Ctrl C stops it)")
+            _say_who_signs_in(settings, demo=demo)
             _watch(postgres, children)
         except _Stop:
             say("stopping")
@@ -184,6 +186,19 @@ def _environment(settings: Settings) -> dict[str, str]:
         "ODD_PAIR_PORT": str(settings.port),
         "ODD_PAIR_DATABASE_URL": settings.database_url,
     }
+
+
+def _say_who_signs_in(settings: Settings, *, demo: bool) -> None:
+    """Tell by which link the first account is made; where the demo's people are, that they need no password."""
+    if not settings.sign_in:
+        say("nobody signs in: whoever uses this machine may do everything")
+        return
+    with transaction(sessions_of(settings.sqlalchemy_url)) as session:
+        secret = link_for_first(session)
+    if secret:
+        say(f"make the first account, once, within three days: {link_at(settings.own_address, secret)}")
+    elif demo and not settings.beyond_loopback:
+        say("the demo's made-up people sign in without a password, on this machine only")
 
 
 def _load_demo(settings: Settings, scale: float) -> None:

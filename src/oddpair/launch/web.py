@@ -34,8 +34,9 @@ def main() -> None:
     app = create_app(settings, make_sessions(make_engine(settings.sqlalchemy_url)), elsewhere=True)
     app.state.stopping = asyncio.Event()
     config = uvicorn.Config(
-        app, host="127.0.0.1", port=settings.port, log_level="warning", timeout_graceful_shutdown=3,
-        timeout_keep_alive=_CONNECTIONS_KEPT_S,
+        app, host=settings.listen, port=settings.port, log_level="warning", timeout_graceful_shutdown=3,
+        timeout_keep_alive=_CONNECTIONS_KEPT_S, proxy_headers=bool(settings.proxies), forwarded_allow_ips=list(settings.proxies),
+        server_header=False,
     )  # fmt: skip
     server = _Server(config, app.state.stopping)
     signal.signal(signal.SIGHUP, signal.SIG_IGN)

@@ -1,5 +1,6 @@
 """The start of the day: what waits, what came back and why, what looks wrong, what others ask."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from urllib.parse import quote
@@ -51,9 +52,9 @@ class Today:
     held: list[TurnShown]
 
 
-def today(session: Session, *, actor: str) -> Today:
-    """Return what waits for a person."""
-    registers = all_registers(session)
+def today(session: Session, *, actor: str, may_see: Callable[[str], bool] = lambda slug: True) -> Today:
+    """Return what waits for a person, in the registers of which they may see it."""
+    registers = [register for register in all_registers(session) if may_see(register.slug)]
     waiting: list[Waiting] = []
     wrong: list[Wrong] = []
     for register in registers:
@@ -71,6 +72,8 @@ def today(session: Session, *, actor: str) -> Today:
                 says = f"{plan.name}: {still_open} finding{'s are' if still_open > 1 else ' is'} open"
                 wrong.append(Wrong(register.slug, register.name, says, f"findings/{quote(plan.name)}?state={OPEN}"))
     for delivery in store.odd_deliveries(session, datetime.now(UTC) - _LOOKED_AT):
+        if not may_see(delivery.slug):
+            continue
         says = f"{delivery.source} sent {delivery.rows} rows, usually about {delivery.usual}"
         wrong.append(Wrong(delivery.slug, delivery.register_name, says, f"bring-in/{delivery.delivery_id}"))
     titles = {
@@ -83,6 +86,6 @@ def today(session: Session, *, actor: str) -> Today:
         if title:
             says = f"{title}: holds for {rule.now:.0%} of {rule.source}'s records, before for {rule.before:.0%}"
             wrong.append(Wrong(rule.slug, rule.register_name, says, "tidy/rules"))
-    return Today(
-        waiting, store.came_back(session), store.asked_of(session, actor, _MOST_ASKED), wrong, held_turns(session)
-    )
+    came_back = [one for one in store.came_back(session) if may_see(one.slug)]
+    asked = [one for one in store.asked_of(session, actor, _MOST_ASKED) if may_see(one.slug)]
+    return Today(waiting, came_back, asked, wrong, [one for one in held_turns(session) if may_see(one.slug)])

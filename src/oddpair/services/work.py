@@ -5,7 +5,7 @@ that the database sends when the transaction that asked for the work commits. Sm
 not wait behind long work.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -84,9 +84,10 @@ def job_with_slug(session: Session, job_id: int) -> tuple[Job, str]:
     return job, session.get_one(Register, job.register_id).slug
 
 
-def recent_jobs(session: Session, limit: int) -> Sequence[tuple[Job, str]]:
-    """Return the newest jobs with the short names of their registers, newest first."""
+def recent_jobs(session: Session, limit: int, slugs: Collection[str]) -> Sequence[tuple[Job, str]]:
+    """Return the newest jobs of some registers with their short names, newest first."""
     query = select(Job, Register.slug).join(Register, Register.id == Job.register_id).order_by(Job.id.desc())
+    query = query.where(Register.slug.in_(slugs))
     return [(job, slug) for job, slug in session.execute(query.limit(limit))]
 
 

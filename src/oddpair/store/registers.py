@@ -22,6 +22,11 @@ def all_registers(session: Session) -> Sequence[Register]:
     return session.scalars(select(Register).order_by(Register.id)).all()
 
 
+def all_slugs(session: Session) -> Sequence[str]:
+    """Return the short names of all registers in the order in which they were made."""
+    return session.scalars(select(Register.slug).order_by(Register.id)).all()
+
+
 def register_by_slug(session: Session, slug: str) -> Register:
     """Return the register; raise NotFound."""
     register = session.scalar(select(Register).where(Register.slug == slug))

@@ -12,6 +12,7 @@ from ..findings import plans as finding_plans
 from ..findings import rows as finding_rows
 from ..findings.run_plan import run_plan as find_conflicts
 from ..golden import edits, golden_list, golden_page, merge, rules, undo
+from ..people.demo_people import MAREN, SUNNIVA
 from ..review import decide, queue
 from ..review.clusters import cluster_table, records_of_cluster
 from ..review.groups import decide_records
@@ -21,7 +22,6 @@ from ..transactions import SessionFactory, transaction
 
 #: Who is who: (source, source's id) → entity.
 Truth = Mapping[tuple[str, str], str]
-_ANN, _BOB = "ann", "bob"
 #: Months of the dated deliveries: the share of rows that the source had then, and every how many rows lacked the telephone.
 _MONTHS = (("2026-09", 0.7, 3), ("2026-10", 0.9, 8), ("2026-11", 1.0, 0))
 _MOST_DECIDED = 400
@@ -59,7 +59,7 @@ def keep_lists_and_rules(session: Session, slug: str) -> None:
         ("yt", "yacht"),
         ("eng", "engineering"),
     ]
-    word_tables.make_table(session, "boatyard words", TableKind.SWAP_LIST, entries=words, actor=_ANN)
+    word_tables.make_table(session, "boatyard words", TableKind.SWAP_LIST, entries=words, actor=MAREN)
     lands = [
         ("Eire", "IE"),
         ("Holland", "NL"),
@@ -68,7 +68,9 @@ def keep_lists_and_rules(session: Session, slug: str) -> None:
         ("Norge", "NO"),
         ("Danmark", "DK"),
     ]
-    word_tables.make_table(session, "countries as the desk writes them", TableKind.VALUE_MAP, entries=lands, actor=_ANN)
+    word_tables.make_table(
+        session, "countries as the desk writes them", TableKind.VALUE_MAP, entries=lands, actor=MAREN
+    )
     checked = [
         ("phone", "required"),
         ("phone", "valid"),
@@ -76,9 +78,9 @@ def keep_lists_and_rules(session: Session, slug: str) -> None:
         ("tax_number", "valid"),
         ("address.postcode", "required"),
     ]
-    quality.save_rules(session, slug, [{"field": field, "kind": kind} for field, kind in checked], actor=_ANN)
+    quality.save_rules(session, slug, [{"field": field, "kind": kind} for field, kind in checked], actor=MAREN)
     rules.change_rules(
-        session, slug, {"phone": ["newest", "consensus"], "tax_number": ["valid", "consensus"]}, actor=_ANN
+        session, slug, {"phone": ["newest", "consensus"], "tax_number": ["valid", "consensus"]}, actor=MAREN
     )
 
 
@@ -114,8 +116,8 @@ def finish(sessions: SessionFactory, slug: str, truth: Truth) -> None:
     """Decide everything that waits, merge, pin three values, split a golden record, and undo one step."""
     for place, doubt in enumerate(_waiting(sessions, slug)):
         with transaction(sessions) as session:
-            _decided(session, slug, truth, doubt, _BOB if place % 4 == 0 else _ANN)
-    merge.merge(sessions, slug, actor=_ANN)
+            _decided(session, slug, truth, doubt, SUNNIVA if place % 4 == 0 else MAREN)
+    merge.merge(sessions, slug, actor=MAREN)
     keys = list(_large(sessions, slug, 5))
     for key, reason in zip(
         keys[:3], ("asked by telephone", "as on their letterhead", "confirmed by the buyer"), strict=False
@@ -124,7 +126,7 @@ def finish(sessions: SessionFactory, slug: str, truth: Truth) -> None:
             golden = golden_page.golden_view(session, slug, key).golden
             value = str(golden.values.get("name", ""))
             edits.pin(
-                session, slug, key, field="name", value=value, reason=reason, seen_version=golden.version, actor=_ANN
+                session, slug, key, field="name", value=value, reason=reason, seen_version=golden.version, actor=MAREN
             )
     for key, undone in zip(keys[3:], (False, True), strict=False):
         _split(sessions, slug, key, undone=undone)
@@ -142,12 +144,18 @@ def _split(sessions: SessionFactory, slug: str, key: str, *, undone: bool) -> No
         view = golden_page.golden_view(session, slug, key)
         last = view.members[-1][0].id
         edits.split(
-            session, slug, key, [last], seen_version=view.golden.version, reason="another depot of theirs", actor=_BOB
+            session,
+            slug,
+            key,
+            [last],
+            seen_version=view.golden.version,
+            reason="another depot of theirs",
+            actor=SUNNIVA,
         )
     if undone:
         with transaction(sessions) as session:
             step = golden_page.golden_view(session, slug, key).history[0]
-            undo.undo_step(session, step.id, step.part, actor=_ANN)
+            undo.undo_step(session, step.id, step.part, actor=MAREN)
 
 
 def review_half(sessions: SessionFactory, slug: str, truth: Truth) -> None:
@@ -156,10 +164,10 @@ def review_half(sessions: SessionFactory, slug: str, truth: Truth) -> None:
     pairs = [item for item in waiting if item.doubt.what == "pair"]
     for place, doubt in enumerate(waiting[: len(waiting) // 2]):
         with transaction(sessions) as session:
-            _decided(session, slug, truth, doubt, _BOB if place % 3 == 0 else _ANN)
+            _decided(session, slug, truth, doubt, SUNNIVA if place % 3 == 0 else MAREN)
     next_week = datetime.now(UTC).date() + timedelta(days=7)
     _later(sessions, slug, pairs[-1:], "their new address comes with the next ledger", until=next_week)
-    _later(sessions, slug, pairs[-2:-1], "is this the yard that was sold?", asked="steward")
+    _later(sessions, slug, pairs[-2:-1], "is this the yard that was sold?", asked=MAREN)
 
 
 def _later(
@@ -181,7 +189,7 @@ def _later(
                 right,
                 verdict="later",
                 remark=remark,
-                actor=_BOB,
+                actor=SUNNIVA,
                 seen_decision=None,
                 until=until,
                 asked=asked,
@@ -191,11 +199,11 @@ def _later(
 def look_for_conflicts(sessions: SessionFactory) -> None:
     """Hold the suppliers against the staff, and explain one of the findings."""
     with transaction(sessions) as session:
-        made = finding_plans.make(session, "suppliers", name="Suppliers and staff", other="employees", actor=_ANN)
+        made = finding_plans.make(session, "suppliers", name="Suppliers and staff", other="employees", actor=MAREN)
         plan_id, name = made.id, made.name
     find_conflicts(sessions, plan_id, lambda stage, done, total: None)
     with transaction(sessions) as session:
         found = finding_rows.findings_page(session, "suppliers", name, limit=50).rows
         if found:
             reason = "rents the yard behind the house to the firm; told to the board in 2024"
-            finding_rows.say(session, "suppliers", name, found[-1].place, "explained", remark=reason, actor=_BOB)
+            finding_rows.say(session, "suppliers", name, found[-1].place, "explained", remark=reason, actor=SUNNIVA)

@@ -11,6 +11,7 @@ from ...store.registers import all_registers
 from ..bring_in import drafts as bring_in
 from ..bring_in import load_delivery
 from ..match import run_plan
+from ..people.demo_people import add_demo_people
 from ..registers import registers
 from ..state.mappings import mapping_of
 from ..transactions import SessionFactory, transaction
@@ -48,6 +49,8 @@ def load_demo(
         elif name == "Customers":
             review_half(sessions, slug, truth)
     look_for_conflicts(sessions)
+    with transaction(sessions) as session:
+        add_demo_people(session)
 
 
 #: The sources as the group trusts them, most trusted first.

@@ -17,12 +17,14 @@ from .findings import Finding, FindingPlanRow, FindingVerdict
 from .golden import GoldenMember, GoldenRecord, GoldenVersion, GoldenWords, Pin, Saved
 from .journal import JournalEntry, JournalTouch, Move
 from .matching import AwkwardCluster, Run, RunCluster, RunPair
+from .people import AccessToken, Guesses, KnownBrowser, OneTimeLink, Person, RoleGiven, SignedIn
 from .registers import Counters, Plan, PlanDraft, Register, Source
 from .standing import Schedule, Turn
 from .tidying import Correction, Profile, RecordReference, RuleResult, TidyStepsVersion, WordTableVersion
 from .work import Job
 
 __all__ = [
+    "AccessToken",
     "AwkwardCluster",
     "Base",
     "BenchSample",
@@ -50,12 +52,16 @@ __all__ = [
     "GoldenWords",
     "GroupDecision",
     "GroupMember",
+    "Guesses",
     "Job",
     "JournalEntry",
     "JournalTouch",
+    "KnownBrowser",
     "Lease",
     "Move",
     "NotedEvent",
+    "OneTimeLink",
+    "Person",
     "Pin",
     "Plan",
     "PlanDraft",
@@ -66,6 +72,7 @@ __all__ = [
     "RecordWords",
     "Register",
     "RejectedRow",
+    "RoleGiven",
     "RuleResult",
     "Run",
     "RunCluster",
@@ -73,6 +80,7 @@ __all__ = [
     "Saved",
     "Schedule",
     "SecondLook",
+    "SignedIn",
     "Source",
     "SourceRecord",
     "TidyStepsVersion",

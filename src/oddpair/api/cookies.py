@@ -1,0 +1,38 @@
+"""The two cookies: who is signed in, and that somebody was in this browser before."""
+
+from fastapi import Response
+
+from ..services.people.sign_in import LASTS, SignedInNow
+from ..settings import Settings
+
+_SIGNED_IN, _KNOWN = "odd-pair", "odd-pair-known"
+_KNOWN_LASTS_S = 400 * 24 * 3600
+
+
+def _prefix(settings: Settings) -> str:
+    """Behind TLS a browser binds a cookie of such a name to this very host."""
+    return "__Host-" if settings.behind_tls else ""
+
+
+def cookie_name(settings: Settings) -> str:
+    """Return the name of the cookie that says who is signed in."""
+    return _prefix(settings) + _SIGNED_IN
+
+
+def known_name(settings: Settings) -> str:
+    """Return the name of the cookie that marks a browser in which somebody signed in before."""
+    return _prefix(settings) + _KNOWN
+
+
+def set_cookies(response: Response, settings: Settings, now: SignedInNow) -> None:
+    """Let a browser keep who is signed in; no script of a page can read it, and no page of another site sends it along with a write."""
+    for name, value, lasts_s in (
+        (cookie_name(settings), now.cookie, int(LASTS.total_seconds())),
+        (known_name(settings), now.known, _KNOWN_LASTS_S),
+    ):
+        response.set_cookie(name, value, max_age=lasts_s, httponly=True, secure=settings.behind_tls, samesite="lax")
+
+
+def forget_cookie(response: Response, settings: Settings) -> None:
+    """Let a browser forget who is signed in."""
+    response.delete_cookie(cookie_name(settings), httponly=True, secure=settings.behind_tls, samesite="lax")

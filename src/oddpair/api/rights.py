@@ -1,0 +1,138 @@
+"""Which act each address of the API is, and the check that stands before all of them.
+
+An address that is not named here is refused, and the application does not start: nothing is open by being forgotten.
+"""
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from fastapi import Request
+from fastapi.routing import APIRoute
+from starlette.routing import BaseRoute
+
+from ..core.errors import NotAllowed, NotFound
+from ..core.rights import Act
+from ..services.people import who as rights
+from ..services.people.whose import ID_OF, slug_of
+from ..services.transactions import transaction
+from .dependencies import state, who_asks
+
+#: Answered without anybody being signed in.
+OPEN = frozenset(
+    "app.no_such_api docs_page.page health.get_health sign_in.who_am_i sign_in.sign_in sign_in.sign_out sign_in.welcome "
+    "sign_in.choose_password sign_in.as_demo_person sign_in.to_provider sign_in.from_provider".split()
+)
+#: A person's own: whoever is signed in may.
+OWN = frozenset(
+    "account.list_browsers account.end_browser account.end_other_browsers account.change_password account.list_tokens account.make_token "
+    "account.end_token review.leave_desk".split()
+)
+#: Of what every register holds: answered for those registers in which the act may be done.
+ANYWHERE: Mapping[str, Act] = {
+    "registers.list_registers": Act.KNOW, "today.get_today": Act.KNOW, "jobs.list_jobs": Act.KNOW, "jobs.events": Act.KNOW,
+    "schedules.held_turns": Act.SEE, "word_tables.list_tables": Act.SEE, "word_tables.get_table": Act.SEE,
+    "word_tables.export_table": Act.SEE, "word_tables.get_usage": Act.SEE, "tidying.build_pattern": Act.SEE,
+    "queries.try_query": Act.BRING_IN,
+}  # fmt: skip
+#: Of what all registers share: it takes the role in every register.
+EVERYWHERE: Mapping[str, Act] = {
+    "registers.make_register": Act.SET_UP, "word_tables.make_table": Act.TIDY, "word_tables.save_table": Act.TIDY,
+    "word_tables.import_table": Act.TIDY, "people.list_people": Act.GOVERN, "people.add_person": Act.GOVERN,
+    "people.change_person": Act.GOVERN, "people.end_person": Act.GOVERN, "people.reset_person": Act.GOVERN,
+    "people.keys_of_person": Act.GOVERN, "people.sign_out_person": Act.GOVERN, "people.end_token_of_person": Act.GOVERN,
+}  # fmt: skip
+_IN_REGISTER: Mapping[Act, str] = {
+    Act.KNOW: """registers.get_register registers.get_layout registers.list_sources jobs.get_job""",
+    Act.LOOK_UP: """look_up.look_up reconcile.manifest reconcile.ask reconcile.suggest_entity reconcile.suggest_property
+        reconcile.suggest_type reconcile.propose_properties reconcile.preview by_key.get_key entering.look_before_entering
+        entering.list_checks entering.get_reference entering.ask_reference golden.list_golden golden.get_golden golden.golden_then
+        views.saved_views""",
+    Act.ENTER: "entering.enter entering.get_entry",
+    Act.SEE: """deliveries.list_deliveries deliveries.get_preview deliveries.try_mapping deliveries.preview_take_back
+        rejected.list_rejected rejected.download_rejected standing.get_recognition standing.delivery_outcomes
+        standing.records_of_outcome schedules.list_schedules schedules.list_turns events.list_receivers entering.try_check
+        records.list_records profile.get_profile profile.ask_for_profile profile.get_draft_profile quality.get_quality
+        quality.values_of quality.list_corrections references.get_references tidying.get_tidy_steps tidying.try_steps
+        plans.get_plan plans.estimate_plan plans.get_run plans.list_runs plan_drafts.list_drafts plan_drafts.check_plan
+        plan_drafts.plan_words plan_drafts.ready_made plan_drafts.propose plan_drafts.difference plan_drafts.plan_version
+        bench.get_bench bench.settle bench.cancel bench.try_plan bench.border_pairs bench.changed_clusters
+        bench_measure.measure_plan bench_measure.sample_pairs bench_measure.outside_pairs bench_measure.teaching_pairs
+        bench_measure.look_at_pair bench_measure.largest_blocks
+        review.get_queue review.get_kinds review.get_progress review.get_people review.get_pair review.get_neighbours
+        review.get_context review.list_decisions review.get_contradictions review.get_likes review.get_agreement
+        review.get_disagreements clusters.cluster_of_record clusters.get_cluster clusters.golden_of_groups
+        counterparts.list_lists counterparts.get_list counterparts.list_rows counterparts.list_unmatched_golden
+        findings.list_plans findings.get_findings_plan findings.list_findings bridge.get_bridge bridge.count_bridge
+        golden.preview_merge rules.try_rules rules.rules_tried rules.earlier_rules views.saved_queues send_out.saved_send_outs
+        journal.get_journal""",
+    Act.DECIDE: """review.take_leases review.post_decision review.withdraw review.take_back_mine review.decide_likes
+        review.withdraw_many review.draw_second_look review.look_again clusters.decide_group clusters.withdraw_group
+        golden.start_merge golden.split journal.undo""",
+    Act.CORRECT: "golden.pin golden.lift_pin quality.correct quality.undo references.link rejected.mend_row",
+    Act.PAIR_UP: """counterparts.make_list counterparts.change_list counterparts.forget_list counterparts.replace_file
+        counterparts.run_list counterparts.say counterparts.take_back findings.make_plan findings.change_findings_plan
+        findings.forget_findings_plan findings.run_findings_plan findings.say_of_finding""",
+    Act.BRING_IN: """deliveries.upload deliveries.discard deliveries.read_again deliveries.load
+        deliveries.take_back_or_put_back queries.bring_in_query queries.query_again schedules.answer_turn""",
+    Act.TIDY: "tidying.save_tidy_steps quality.save_rules",
+    Act.PLAN: """plans.save_plan plan_drafts.make_draft plan_drafts.keep_draft plan_drafts.throw_draft_away
+        bench_measure.draw_sample bench_measure.look_outside bench_measure.learn bench_measure.unlearn""",
+    Act.RUN: """plans.start_run plans.start_trial plans.clear_run tidying.recount references.resolve_again
+        standing.recognise_now jobs.cancel""",
+    Act.RULE: "rules.change_rules rules.put_back registers.choose_value_field",
+    Act.SEND_OUT: """send_out.download counterparts.download findings.report bridge.download_bridge by_key.crosswalk
+        events.events send_out.run_send_out""",
+    Act.KEEP: """views.save_view views.forget_view views.save_queue views.forget_queue send_out.save_send_out
+        send_out.forget_send_out""",
+    Act.AUTOMATE: """registers.change_source standing.set_recognition schedules.set_schedule schedules.take_turn_now
+        events.add_receiver events.set_receiver events.remove_receiver events.tell_again entering.put_check_in_force
+        entering.remove_check entering.set_reference""",
+    Act.SET_UP: "registers.change_layout",
+}
+IN_REGISTER: Mapping[str, Act] = {name: act for act, names in _IN_REGISTER.items() for name in names.split()}
+_NAMED = (OPEN, OWN, ANYWHERE, EVERYWHERE, IN_REGISTER)
+
+
+def name_of(route: APIRoute) -> str:
+    """Return under which name the table holds an address: the module and the function that answers."""
+    return f"{route.endpoint.__module__.rpartition('.')[2]}.{route.endpoint.__name__}"
+
+
+def check_rights(request: Request) -> None:
+    """Refuse what nobody here, or this person, may do; keep who asks for those who answer."""
+    name = name_of(request.scope["route"])
+    if name in OPEN:
+        return
+    who = request.state.who = who_asks(request)
+    if name in OWN:
+        return
+    if name in ANYWHERE:
+        rights.check_anywhere(who, ANYWHERE[name])
+    elif name in EVERYWHERE:
+        rights.check_everywhere(who, EVERYWHERE[name])
+    elif name in IN_REGISTER:
+        rights.check(who, IN_REGISTER[name], [_register_of(request)])
+    else:
+        raise NotAllowed(f"Nobody may ask {request.url.path}.")
+
+
+def _register_of(request: Request) -> str:
+    """Return the register that an address is about; raise NotFound where it names something of another one."""
+    given: Mapping[str, Any] = request.path_params
+    slug: str | None = given.get("slug")
+    for name in given.keys() & ID_OF.keys():
+        with transaction(state(request).sessions) as session:
+            own = slug_of(session, name, given[name])
+        if slug is not None and own != slug:
+            raise NotFound(ID_OF[name], given[name])
+        slug = own
+    assert slug is not None, f"{request.url.path} names no register"
+    return slug
+
+
+def check_table(routes: Iterable[BaseRoute]) -> None:
+    """Raise an error unless every address is in the table, once."""
+    names = {name_of(route) for route in routes if isinstance(route, APIRoute)}
+    wrong = [name for name in names if sum(name in table for table in _NAMED) != 1]
+    if wrong:
+        raise ValueError(f"not once in the table of rights: {', '.join(sorted(wrong))}")

@@ -1,0 +1,218 @@
+"""Who is signed in here, signing in and out, and one-time links."""
+
+from collections.abc import Callable
+from contextlib import AbstractContextManager
+from datetime import UTC, datetime
+from functools import partial
+from typing import Annotated
+
+from fastapi import APIRouter, Request, Response
+from pydantic import BaseModel, Field, SecretStr
+
+from ..core.errors import NotSignedIn
+from ..core.rights import ACTS, ROLES, Act, Role, who_may
+from ..services.people import accounts, demo_people
+from ..services.people import sign_in as service
+from ..services.people.who import Who, registers_known
+from ..services.transactions import Session, transaction
+from .cookies import cookie_name, forget_cookie, known_name, set_cookies
+from .dependencies import AppState, State, Text, Transaction, who_asks
+
+router = APIRouter(tags=["people"])
+Words = Annotated[Text, Field(max_length=80)]
+Password = Annotated[SecretStr, Field(max_length=1000)]
+Secret = Annotated[SecretStr, Field(max_length=200)]
+
+
+class RightsOut(BaseModel):
+    """What may be done in a register, and by virtue of which roles."""
+
+    slug: str
+    roles: list[Role]
+    acts: list[Act]
+
+
+class ActOut(BaseModel):
+    """An act: what it is, as it follows "may", and who may."""
+
+    act: Act
+    says: str
+    who_may: str
+
+
+class RoleOut(BaseModel):
+    """A role, and what it is there for."""
+
+    role: Role
+    says: str
+
+
+class DemoPersonOut(BaseModel):
+    """A made-up person of the demo, who signs in without a password."""
+
+    name: str
+    says: str
+
+
+class WhoOut(BaseModel):
+    """Who asks: nobody (``name`` is ""), a person who is signed in, or, where nobody ``signs_in``, whoever sits at this machine.
+
+    ``everywhere`` is what may be done of what all registers share. ``wrong_before`` counts wrong passwords since the last time.
+    """
+
+    signs_in: bool
+    name: str
+    everywhere: list[Act]
+    registers: list[RightsOut]
+    acts: list[ActOut]
+    roles: list[RoleOut]
+    demo_people: list[DemoPersonOut]
+    provider: str
+    wrong_before: int = 0
+
+
+class SignIn(BaseModel):
+    """A name to sign in with, and a password."""
+
+    sign_in: Words
+    password: Password
+
+
+class AsDemoPerson(BaseModel):
+    """The name of a made-up person of the demo."""
+
+    name: Words
+
+
+class LinkIn(BaseModel):
+    """The secret of a one-time link."""
+
+    secret: Secret
+
+
+class WelcomeOut(BaseModel):
+    """Whom a one-time link is for; where it makes the ``first`` account, nobody yet."""
+
+    name: str
+    sign_in: str
+    first: bool
+
+
+class ChosenPassword(BaseModel):
+    """The secret of a one-time link with a password; for the first account with a name, and a name to sign in with."""
+
+    secret: Secret
+    password: Password
+    name: Words = ""
+    sign_in: Words = ""
+
+
+def asking_from(request: Request, state: State) -> service.Asking:
+    """Return from where a request comes."""
+    address = request.client.host if request.client else ""
+    return service.Asking(
+        address, request.headers.get("user-agent", ""), request.cookies.get(known_name(state.settings), "")
+    )
+
+
+def transactions_of(state: State) -> Callable[[], AbstractContextManager[Session]]:
+    """Return what opens a transaction of its own."""
+    return partial(transaction, state.sessions)
+
+
+def _who_out(session: Session, state: State, who: Who | None, wrong_before: int = 0) -> WhoOut:
+    out = WhoOut(
+        signs_in=state.settings.sign_in, name="", everywhere=[], registers=[], acts=[], roles=[], demo_people=[],
+        provider=state.settings.openid_name if state.settings.openid_issuer else "", wrong_before=wrong_before,
+    )  # fmt: skip
+    if who is None:
+        if _offers_demo(state):
+            people = demo_people.people_of_demo(session)
+            out.demo_people = [DemoPersonOut(name=one.name, says=one.says) for one in people]
+        return out
+    out.name = who.name
+    out.everywhere = [act for act in Act if who.may_everywhere(act)]
+    out.registers = [
+        RightsOut(slug=slug, roles=sorted(who.roles(slug)), acts=sorted(who.acts(slug)))
+        for slug in registers_known(session, who)
+    ]
+    out.acts = [ActOut(act=act, says=ACTS[act], who_may=who_may(act)) for act in Act]
+    out.roles = [RoleOut(role=role, says=ROLES[role]) for role in Role]
+    return out
+
+
+def _offers_demo(state: State) -> bool:
+    """Made-up people sign in without a password on this machine only."""
+    return state.settings.sign_in and not state.settings.beyond_loopback
+
+
+@router.get("/sign-in")
+def who_am_i(request: Request, session: Transaction, state: AppState) -> WhoOut:
+    """Who is signed in here, and what may be done."""
+    try:
+        who = who_asks(request)
+    except NotSignedIn:
+        return _who_out(session, state, None)
+    return _who_out(session, state, who)
+
+
+def signed_in_now(request: Request, response: Response, state: State, now: service.SignedInNow) -> WhoOut:
+    """Set the cookies of somebody who signed in, and tell who that is."""
+    set_cookies(response, state.settings, now)
+    request.cookies[cookie_name(state.settings)] = now.cookie
+    who = who_asks(request)
+    with transaction(state.sessions) as session:
+        return _who_out(session, state, who, now.wrong_before)
+
+
+@router.post("/sign-in")
+def sign_in(request: Request, response: Response, state: AppState, body: SignIn) -> WhoOut:
+    """Sign in by a password."""
+    now = service.sign_in(
+        transactions_of(state),
+        body.sign_in,
+        body.password.get_secret_value(),
+        asking_from(request, state),
+        datetime.now(UTC),
+    )
+    return signed_in_now(request, response, state, now)
+
+
+@router.post("/sign-in/demo")
+def as_demo_person(request: Request, response: Response, state: AppState, body: AsDemoPerson) -> WhoOut:
+    """Sign in as one of the made-up people of the demo: on this machine only, and only where its data are loaded."""
+    if not _offers_demo(state):
+        raise NotSignedIn("Made-up people sign in on this machine only.")
+    with transaction(state.sessions) as session:
+        person = demo_people.person_of_demo(session, body.name)
+        now = service.begin(session, person, asking_from(request, state), datetime.now(UTC))
+    return signed_in_now(request, response, state, now)
+
+
+@router.delete("/sign-in", status_code=204)
+def sign_out(request: Request, response: Response, session: Transaction, state: AppState) -> None:
+    """Sign out in this browser."""
+    service.sign_out(session, request.cookies.get(cookie_name(state.settings), ""))
+    forget_cookie(response, state.settings)
+
+
+@router.post("/welcome")
+def welcome(session: Transaction, body: LinkIn) -> WelcomeOut:
+    """Whom a one-time link is for; its secret is sent in the body, so that it stands in no log."""
+    found = accounts.welcome(session, body.secret.get_secret_value())
+    return WelcomeOut(name=found.name, sign_in=found.sign_in, first=found.first)
+
+
+@router.post("/welcome/password")
+def choose_password(request: Request, response: Response, state: AppState, body: ChosenPassword) -> WhoOut:
+    """Use a one-time link up: choose a password, and be signed in."""
+    with transaction(state.sessions) as session:
+        person = accounts.choose_password(
+            session,
+            body.secret.get_secret_value(),
+            body.password.get_secret_value(),
+            name=body.name,
+            sign_in=body.sign_in,
+        )
+        now = service.begin(session, person, asking_from(request, state), datetime.now(UTC))
+    return signed_in_now(request, response, state, now)

@@ -1,0 +1,1 @@
+"""People: accounts and roles, signing in, tokens of programs, and who asks."""
