@@ -34,7 +34,7 @@ class OtherProcess:
     def __init__(self, module: str, settings: Settings, database_url: str) -> None:
         self.module, self.settings = module, settings
         self.environment = {
-            **os.environ, "ODD_PAIR_DATA": str(settings.data), "ODD_PAIR_DATABASE_URL": database_url,
+            **os.environ, "ODD_PAIR_DATA": str(settings.data), "ODD_PAIR_DATABASE_URL": database_url, "ODD_PAIR_SIGN_IN": "off",
         }  # fmt: skip
         self.process: subprocess.Popen[bytes] | None = None
 

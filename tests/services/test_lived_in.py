@@ -58,9 +58,9 @@ def test_the_demo_is_as_it_is_after_some_weeks(lived_in: SessionFactory) -> None
         assert counts["customers"].unsure_waiting > 0
         assert counts["customers"].put_off == 2
         assert counts["boat-owners"].unsure_waiting > 0
-        assert set(session.scalars(select(Decision.actor).distinct())) == {"ann", "bob"}
+        assert set(session.scalars(select(Decision.actor).distinct())) == {"Maren Tollgate", "Sunniva Orme"}
         [asked] = today(session, actor="Maren Tollgate").asked
-        assert (asked.slug, asked.asked_by) == ("customers", "bob")
+        assert (asked.slug, asked.asked_by) == ("customers", "Sunniva Orme")
         until = [item.doubt.until for item in queue(session, "customers", limit=500).items if item.doubt.until]
         assert len(until) == 1
         assert session.scalar(text("SELECT count(*) FROM second_looks")) == 0

@@ -2,14 +2,23 @@ import "@fontsource-variable/atkinson-hyperlegible-next";
 import "@fontsource-variable/atkinson-hyperlegible-mono";
 import "@fontsource-variable/ibm-plex-sans";
 import "./tokens/theme.css";
-import { QueryClientProvider } from "@tanstack/react-query";
+import { MutationCache, QueryCache, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
+import { ProblemError } from "./api/client";
 import { FreshQueries } from "./api/freshQueries";
+import { keys } from "./api/keys";
 import { router } from "./app/routes";
 
+function askWhoIsIn(error: Error) {
+  if (error instanceof ProblemError && error.status === 401) void queries.invalidateQueries({ queryKey: keys.who });
+}
+
 const queries = new FreshQueries({
+  // An answer that nobody is signed in any more lets the frame ask who is; what was typed stays where it is.
+  queryCache: new QueryCache({ onError: askWhoIsIn }),
+  mutationCache: new MutationCache({ onError: askWhoIsIn }),
   // The server is this machine, so what the browser says of its network does not matter.
   defaultOptions: {
     queries: { retry: false, staleTime: 5_000, refetchOnWindowFocus: false, networkMode: "always" },

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Request, Response
 from pydantic import BaseModel, Field, SecretStr
 
 from ..core.errors import NotSignedIn
-from ..core.rights import ACTS, ROLES, Act, Role, who_may
+from ..core.rights import ACTS, MAY, ROLES, Act, Role, who_may
 from ..services.people import accounts, demo_people
 from ..services.people import sign_in as service
 from ..services.people.who import Who, registers_known
@@ -33,10 +33,11 @@ class RightsOut(BaseModel):
 
 
 class ActOut(BaseModel):
-    """An act: what it is, as it follows "may", and who may."""
+    """An act: what it is, as it follows "may", who may, and the same in words."""
 
     act: Act
     says: str
+    roles: list[Role]
     who_may: str
 
 
@@ -57,7 +58,8 @@ class DemoPersonOut(BaseModel):
 class WhoOut(BaseModel):
     """Who asks: nobody (``name`` is ""), a person who is signed in, or, where nobody ``signs_in``, whoever sits at this machine.
 
-    ``everywhere`` is what may be done of what all registers share. ``wrong_before`` counts wrong passwords since the last time.
+    ``everywhere`` is what may be done of what all registers share. ``wrong_before`` counts wrong passwords tried of late. Where there are
+    no ``accounts`` yet, the first is made by the link that was printed where Odd Pair was started.
     """
 
     signs_in: bool
@@ -68,6 +70,7 @@ class WhoOut(BaseModel):
     roles: list[RoleOut]
     demo_people: list[DemoPersonOut]
     provider: str
+    accounts: bool
     wrong_before: int = 0
 
 
@@ -84,7 +87,7 @@ class AsDemoPerson(BaseModel):
     name: Words
 
 
-class LinkIn(BaseModel):
+class OpenedLink(BaseModel):
     """The secret of a one-time link."""
 
     secret: Secret
@@ -122,9 +125,10 @@ def transactions_of(state: State) -> Callable[[], AbstractContextManager[Session
 
 def _who_out(session: Session, state: State, who: Who | None, wrong_before: int = 0) -> WhoOut:
     out = WhoOut(
-        signs_in=state.settings.sign_in, name="", everywhere=[], registers=[], acts=[], roles=[], demo_people=[],
+        signs_in=state.settings.sign_in, name="", everywhere=[], registers=[], acts=[], roles=[], demo_people=[], accounts=True,
         provider=state.settings.openid_name if state.settings.openid_issuer else "", wrong_before=wrong_before,
     )  # fmt: skip
+    out.accounts = accounts.anybody(session)
     if who is None:
         if _offers_demo(state):
             people = demo_people.people_of_demo(session)
@@ -136,7 +140,7 @@ def _who_out(session: Session, state: State, who: Who | None, wrong_before: int 
         RightsOut(slug=slug, roles=sorted(who.roles(slug)), acts=sorted(who.acts(slug)))
         for slug in registers_known(session, who)
     ]
-    out.acts = [ActOut(act=act, says=ACTS[act], who_may=who_may(act)) for act in Act]
+    out.acts = [ActOut(act=act, says=ACTS[act], roles=sorted(MAY[act]), who_may=who_may(act)) for act in Act]
     out.roles = [RoleOut(role=role, says=ROLES[role]) for role in Role]
     return out
 
@@ -197,7 +201,7 @@ def sign_out(request: Request, response: Response, session: Transaction, state: 
 
 
 @router.post("/welcome")
-def welcome(session: Transaction, body: LinkIn) -> WelcomeOut:
+def welcome(session: Transaction, body: OpenedLink) -> WelcomeOut:
     """Whom a one-time link is for; its secret is sent in the body, so that it stands in no log."""
     found = accounts.welcome(session, body.secret.get_secret_value())
     return WelcomeOut(name=found.name, sign_in=found.sign_in, first=found.first)

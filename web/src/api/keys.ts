@@ -5,6 +5,9 @@ export const keys = {
   of: (slug: string, ...rest: readonly (string | number)[]) => ["register", slug, ...rest] as const,
   jobs: ["jobs"] as const,
   tables: ["tables"] as const,
+  who: ["who"] as const,
+  people: ["people"] as const,
+  account: ["account"] as const,
 };
 
 /** While the next page or filter loads, keep showing the last one, but never that of another register. */

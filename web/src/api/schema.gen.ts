@@ -4,6 +4,114 @@
  */
 
 export interface paths {
+    "/api/account/browsers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Browsers
+         * @description Where this person is signed in, the latest first.
+         */
+        get: operations["list_browsers_api_account_browsers_get"];
+        put?: never;
+        post?: never;
+        /**
+         * End Other Browsers
+         * @description Sign out everywhere but here.
+         */
+        delete: operations["end_other_browsers_api_account_browsers_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/browsers/{browser_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Browser
+         * @description Sign out in one browser.
+         */
+        delete: operations["end_browser_api_account_browsers__browser_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Password
+         * @description Change the password; everywhere but here one is signed out.
+         */
+        put: operations["change_password_api_account_password_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Tokens
+         * @description This person's tokens for programs.
+         */
+        get: operations["list_tokens_api_account_tokens_get"];
+        put?: never;
+        /**
+         * Make Token
+         * @description Make a token for a program, which acts as this person; its secret is shown this once.
+         */
+        post: operations["make_token_api_account_tokens_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Token
+         * @description End a token at once.
+         */
+        delete: operations["end_token_api_account_tokens__token_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/decisions/many/{entry_id}/withdraw": {
         parameters: {
             query?: never;
@@ -323,6 +431,134 @@ export interface paths {
          */
         post: operations["undo_api_journal__entry_id__undo_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List People
+         * @description All accounts, ended ones too.
+         */
+        get: operations["list_people_api_people_get"];
+        put?: never;
+        /**
+         * Add Person
+         * @description Add an account, and get a link for its person.
+         */
+        post: operations["add_person_api_people_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Person
+         * @description Give a person these roles and no others.
+         */
+        put: operations["change_person_api_people__person_id__put"];
+        post?: never;
+        /**
+         * End Person
+         * @description End an account: its person is signed out everywhere, its tokens end, its name stays in the journal.
+         */
+        delete: operations["end_person_api_people__person_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/browsers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Sign Out Person
+         * @description Sign a person out everywhere.
+         */
+        delete: operations["sign_out_person_api_people__person_id__browsers_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Keys Of Person
+         * @description Where a person is signed in, and the tokens of their programs.
+         */
+        get: operations["keys_of_person_api_people__person_id__keys_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reset Person
+         * @description Forget a password, sign its person out everywhere, and get a link by which a new one is chosen.
+         */
+        post: operations["reset_person_api_people__person_id__link_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Token Of Person
+         * @description End a token of a person at once.
+         */
+        delete: operations["end_token_of_person_api_people__person_id__tokens__token_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3245,6 +3481,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sign-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who Am I
+         * @description Who is signed in here, and what may be done.
+         */
+        get: operations["who_am_i_api_sign_in_get"];
+        put?: never;
+        /**
+         * Sign In
+         * @description Sign in by a password.
+         */
+        post: operations["sign_in_api_sign_in_post"];
+        /**
+         * Sign Out
+         * @description Sign out in this browser.
+         */
+        delete: operations["sign_out_api_sign_in_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-in/demo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * As Demo Person
+         * @description Sign in as one of the made-up people of the demo: on this machine only, and only where its data are loaded.
+         */
+        post: operations["as_demo_person_api_sign_in_demo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tables": {
         parameters: {
             query?: never;
@@ -3433,10 +3717,69 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/welcome": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Welcome
+         * @description Whom a one-time link is for; its secret is sent in the body, so that it stands in no log.
+         */
+        post: operations["welcome_api_welcome_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/welcome/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Choose Password
+         * @description Use a one-time link up: choose a password, and be signed in.
+         */
+        post: operations["choose_password_api_welcome_password_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Act
+         * @description What can be done, as far as rights tell it apart.
+         * @enum {string}
+         */
+        Act: "know" | "look up" | "enter" | "see" | "decide" | "correct" | "pair up" | "bring in" | "tidy" | "plan" | "run" | "rule" | "send out" | "keep" | "automate" | "set up" | "govern";
+        /**
+         * ActOut
+         * @description An act: what it is, as it follows "may", who may, and the same in words.
+         */
+        ActOut: {
+            act: components["schemas"]["Act"];
+            /** Roles */
+            roles: components["schemas"]["Role"][];
+            /** Says */
+            says: string;
+            /** Who May */
+            who_may: string;
+        };
         /**
          * AgreementOut
          * @description How judgements of pairs that were looked at twice agree: Cohen's kappa with its margin at 95 %, None where it says nothing.
@@ -3466,6 +3809,14 @@ export interface components {
             right_name: string;
             /** Score */
             score: number;
+        };
+        /**
+         * AsDemoPerson
+         * @description The name of a made-up person of the demo.
+         */
+        AsDemoPerson: {
+            /** Name */
+            name: string;
         };
         /**
          * AskedOut
@@ -3709,6 +4060,30 @@ export interface components {
             state: "known" | "several" | "proposed" | "in doubt" | "none";
         };
         /**
+         * BrowserOut
+         * @description A browser in which somebody is signed in; ``this_one`` is the one that asks.
+         */
+        BrowserOut: {
+            /** Address */
+            address: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Browser */
+            browser: string;
+            /** Id */
+            id: number;
+            /**
+             * Seen At
+             * Format: date-time
+             */
+            seen_at: string;
+            /** This One */
+            this_one: boolean;
+        };
+        /**
          * CameBackOut
          * @description How many doubts came back in a register: because a day came ("day"), or because records changed ("changed").
          */
@@ -3821,6 +4196,32 @@ export interface components {
              * @default 0
              */
             letters: number;
+        };
+        /**
+         * ChosenPassword
+         * @description The secret of a one-time link with a password; for the first account with a name, and a name to sign in with.
+         */
+        ChosenPassword: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Password
+             * Format: password
+             */
+            password: string;
+            /**
+             * Secret
+             * Format: password
+             */
+            secret: string;
+            /**
+             * Sign In
+             * @default
+             */
+            sign_in: string;
         };
         /**
          * CloudEventOut
@@ -4474,6 +4875,16 @@ export interface components {
             source: string;
         };
         /**
+         * DemoPersonOut
+         * @description A made-up person of the demo, who signs in without a password.
+         */
+        DemoPersonOut: {
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+        };
+        /**
          * DifferenceIn
          * @description A plan as YAML, and the version it is held against (0: the one in force).
          */
@@ -5119,6 +5530,15 @@ export interface components {
             secret: string;
         };
         /**
+         * FreshTokenOut
+         * @description A token that was just made, with its secret, which is shown this once.
+         */
+        FreshTokenOut: {
+            /** Secret */
+            secret: string;
+            token: components["schemas"]["TokenOut"];
+        };
+        /**
          * GoldenKeyOut
          * @description The golden key of a record.
          */
@@ -5495,6 +5915,16 @@ export interface components {
             version: number;
         };
         /**
+         * KeysOut
+         * @description Where a person is signed in, and the tokens of their programs.
+         */
+        KeysOut: {
+            /** Browsers */
+            browsers: components["schemas"]["BrowserOut"][];
+            /** Tokens */
+            tokens: components["schemas"]["TokenOut"][];
+        };
+        /**
          * KindOut
          * @description A kind of doubt, in words, and how many such doubts wait.
          */
@@ -5714,6 +6144,14 @@ export interface components {
             record_id: number;
             /** Target Id */
             target_id: number;
+        };
+        /**
+         * LinkOut
+         * @description A link by which a person chooses a password, once; it is shown this once.
+         */
+        LinkOut: {
+            /** Link */
+            link: string;
         };
         /**
          * LinkSaid
@@ -6162,6 +6600,23 @@ export interface components {
             yaml: string;
         };
         /**
+         * NewPerson
+         * @description An account to be added.
+         */
+        NewPerson: {
+            /**
+             * Email
+             * @default
+             */
+            email: string;
+            /** Name */
+            name: string;
+            /** Roles */
+            roles: components["schemas"]["RoleGivenOut"][];
+            /** Sign In */
+            sign_in: string;
+        };
+        /**
          * NewRegister
          * @description A register to be made.
          */
@@ -6197,6 +6652,23 @@ export interface components {
              * @default
              */
             ready: string;
+        };
+        /**
+         * NewToken
+         * @description A token to be made.
+         */
+        NewToken: {
+            /**
+             * Ends On
+             * Format: date
+             */
+            ends_on: string;
+            /** Label */
+            label: string;
+            /** Registers */
+            registers?: string[] | null;
+            /** Roles */
+            roles: components["schemas"]["Role"][];
         };
         /**
          * OnePairIn
@@ -6267,6 +6739,17 @@ export interface components {
              * @default []
              */
             values: string[];
+        };
+        /**
+         * OpenedLink
+         * @description The secret of a one-time link.
+         */
+        OpenedLink: {
+            /**
+             * Secret
+             * Format: password
+             */
+            secret: string;
         };
         /**
          * OptionOut
@@ -6484,6 +6967,22 @@ export interface components {
             works_on: "everything" | "unmatched" | "one unmatched" | "ambiguous";
         };
         /**
+         * PasswordChange
+         * @description The present password, and the one to come.
+         */
+        PasswordChange: {
+            /**
+             * Fresh
+             * Format: password
+             */
+            fresh: string;
+            /**
+             * Present
+             * Format: password
+             */
+            present: string;
+        };
+        /**
          * PastShareOut
          * @description How many failed after a delivery.
          */
@@ -6507,6 +7006,53 @@ export interface components {
         PatternOut: {
             /** Pattern */
             pattern: string;
+        };
+        /**
+         * PersonChange
+         * @description The roles that a person has from now on, and the address.
+         */
+        PersonChange: {
+            /** Email */
+            email: string;
+            /** Roles */
+            roles: components["schemas"]["RoleGivenOut"][];
+        };
+        /**
+         * PersonOut
+         * @description An account; ``has_password`` tells whether its person has chosen one, ``by_provider`` whether an identity provider knows them.
+         */
+        PersonOut: {
+            /**
+             * Added At
+             * Format: date-time
+             */
+            added_at: string;
+            /** By Provider */
+            by_provider: boolean;
+            /** Email */
+            email: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Has Password */
+            has_password: boolean;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Roles */
+            roles: components["schemas"]["RoleGivenOut"][];
+            /** Sign In */
+            sign_in: string;
+        };
+        /**
+         * PersonWithLink
+         * @description An account that was added, and the link for its person.
+         */
+        PersonWithLink: {
+            /** Link */
+            link: string;
+            /** Person */
+            person: number;
         };
         /**
          * PinIn
@@ -7256,6 +7802,42 @@ export interface components {
             register_slug: string;
         };
         /**
+         * RightsOut
+         * @description What may be done in a register, and by virtue of which roles.
+         */
+        RightsOut: {
+            /** Acts */
+            acts: components["schemas"]["Act"][];
+            /** Roles */
+            roles: components["schemas"]["Role"][];
+            /** Slug */
+            slug: string;
+        };
+        /**
+         * Role
+         * @description What a person is in a register, or in every one.
+         * @enum {string}
+         */
+        Role: "steward" | "analyst" | "approver" | "clerk" | "auditor" | "operator";
+        /**
+         * RoleGivenOut
+         * @description A role in a register, or in every one where ``slug`` is None.
+         */
+        RoleGivenOut: {
+            role: components["schemas"]["Role"];
+            /** Slug */
+            slug: string | null;
+        };
+        /**
+         * RoleOut
+         * @description A role, and what it is there for.
+         */
+        RoleOut: {
+            role: components["schemas"]["Role"];
+            /** Says */
+            says: string;
+        };
+        /**
          * RuleKindOut
          * @description A kind of rule, what it says, and what it asks for: a text, a table, a field, or nothing.
          */
@@ -7949,6 +8531,19 @@ export interface components {
             record_id?: number | null;
         };
         /**
+         * SignIn
+         * @description A name to sign in with, and a password.
+         */
+        SignIn: {
+            /**
+             * Password
+             * Format: password
+             */
+            password: string;
+            /** Sign In */
+            sign_in: string;
+        };
+        /**
          * SomePairsIn
          * @description How many pairs are wanted.
          */
@@ -8389,6 +8984,32 @@ export interface components {
             waiting: components["schemas"]["WaitingOut"][];
             /** Wrong */
             wrong: components["schemas"]["WrongOut"][];
+        };
+        /**
+         * TokenOut
+         * @description A token of a program: what it is called, what it is cut down to (all registers where there are none), its last day and last use.
+         */
+        TokenOut: {
+            /**
+             * Ends On
+             * Format: date
+             */
+            ends_on: string;
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Registers */
+            registers: string[] | null;
+            /** Roles */
+            roles: components["schemas"]["Role"][];
+            /** Used At */
+            used_at: string | null;
         };
         /**
          * ToldOut
@@ -8879,6 +9500,50 @@ export interface components {
             wording: "used" | "told";
         };
         /**
+         * WelcomeOut
+         * @description Whom a one-time link is for; where it makes the ``first`` account, nobody yet.
+         */
+        WelcomeOut: {
+            /** First */
+            first: boolean;
+            /** Name */
+            name: string;
+            /** Sign In */
+            sign_in: string;
+        };
+        /**
+         * WhoOut
+         * @description Who asks: nobody (``name`` is ""), a person who is signed in, or, where nobody ``signs_in``, whoever sits at this machine.
+         *
+         *     ``everywhere`` is what may be done of what all registers share. ``wrong_before`` counts wrong passwords tried of late. Where there are
+         *     no ``accounts`` yet, the first is made by the link that was printed where Odd Pair was started.
+         */
+        WhoOut: {
+            /** Accounts */
+            accounts: boolean;
+            /** Acts */
+            acts: components["schemas"]["ActOut"][];
+            /** Demo People */
+            demo_people: components["schemas"]["DemoPersonOut"][];
+            /** Everywhere */
+            everywhere: components["schemas"]["Act"][];
+            /** Name */
+            name: string;
+            /** Provider */
+            provider: string;
+            /** Registers */
+            registers: components["schemas"]["RightsOut"][];
+            /** Roles */
+            roles: components["schemas"]["RoleOut"][];
+            /** Signs In */
+            signs_in: boolean;
+            /**
+             * Wrong Before
+             * @default 0
+             */
+            wrong_before: number;
+        };
+        /**
          * WrongOut
          * @description Something that looks wrong, in a sentence, and the address below the register that leads to it.
          */
@@ -8944,6 +9609,220 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    list_browsers_api_account_browsers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BrowserOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    end_other_browsers_api_account_browsers_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    end_browser_api_account_browsers__browser_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                browser_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    change_password_api_account_password_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_tokens_api_account_tokens_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    make_token_api_account_tokens_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewToken"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FreshTokenOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    end_token_api_account_tokens__token_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     withdraw_many_api_decisions_many__entry_id__withdraw_post: {
         parameters: {
             query?: never;
@@ -9487,6 +10366,271 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["UndoneOut"];
                 };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_people_api_people_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    add_person_api_people_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPerson"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonWithLink"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    change_person_api_people__person_id__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    end_person_api_people__person_id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    sign_out_person_api_people__person_id__browsers_delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    keys_of_person_api_people__person_id__keys_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeysOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    reset_person_api_people__person_id__link_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    end_token_of_person_api_people__person_id__tokens__token_id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                person_id: number;
+                token_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Client Error */
             "4XX": {
@@ -15843,6 +16987,132 @@ export interface operations {
             };
         };
     };
+    who_am_i_api_sign_in_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhoOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    sign_in_api_sign_in_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhoOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    sign_out_api_sign_in_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    as_demo_person_api_sign_in_demo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AsDemoPerson"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhoOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_tables_api_tables_get: {
         parameters: {
             query?: never;
@@ -16122,9 +17392,7 @@ export interface operations {
     get_today_api_today_get: {
         parameters: {
             query?: never;
-            header?: {
-                "x-actor"?: string | null;
-            };
+            header?: never;
             path?: never;
             cookie?: never;
         };
@@ -16202,6 +17470,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    welcome_api_welcome_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenedLink"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WelcomeOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    choose_password_api_welcome_password_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenPassword"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhoOut"];
                 };
             };
             /** @description Client Error */

@@ -1,10 +1,33 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { callMe, useMyName } from "../api/me";
-import { Button, Modal, TextField } from "../ui";
+import { useSignOut, useWho, type Who } from "../api/who";
+import { Button, Menu, Modal, TextField } from "../ui";
 
-/** Under which name what is done here is kept; pressed, it is changed. */
+/** Who works here: where people sign in, what is theirs to do with their account; else a name that can be given. */
 export function WhoAmI() {
+  const who = useWho().data;
+  return who?.signs_in ? <OwnMenu who={who} /> : <GivenName />;
+}
+
+function OwnMenu({ who }: { who: Who }) {
+  const signOut = useSignOut();
+  const entries = [
+    { label: "Your account", hint: "where you are signed in, tokens, password", to: "/account" },
+    { label: "Who may do what", hint: "roles and what they are there for", to: "/rights" },
+    ...(who.everywhere.includes("govern")
+      ? [{ label: "People", hint: "accounts and their roles", to: "/people" }]
+      : []),
+    { label: "Sign out", run: () => signOut.mutate() },
+  ];
+  return (
+    <Menu entries={entries} className="rounded-[3px] px-2.5 text-sm font-medium text-plum hover:bg-plum-wash">
+      {who.name} ▾
+    </Menu>
+  );
+}
+
+function GivenName() {
   const name = useMyName();
   const [open, setOpen] = useState(false);
   return (

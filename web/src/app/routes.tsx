@@ -5,6 +5,7 @@ import { BringInPage, MappingPage, OutcomesPage, RejectedPage } from "../feature
 import { EnterPage } from "../features/entering";
 import { FindingsPage, PlansPage, ReportPage } from "../features/findings";
 import { GoldenListPage, GoldenRecordPage, MergePage, SurvivorshipPage } from "../features/golden";
+import { AccountPage, PeoplePage, RightsPage, WelcomePage } from "../features/people";
 import { PlanPage } from "../features/plan";
 import { RecordsPage, ReviewPage } from "../features/review";
 import { SendOutPage } from "../features/sendout";
@@ -13,13 +14,19 @@ import { TodayPage } from "../features/today";
 import { ToldPage } from "../features/told";
 import { UnattendedPage } from "../features/unattended";
 import { Frame } from "./Frame";
+import { Gate } from "./Gate";
 import { Lost } from "./Lost";
 
 /** Every state has an address of its own, so that a colleague can be sent a link to it. */
 export const router = createBrowserRouter([
+  { path: "/welcome", element: <WelcomePage />, errorElement: <Lost /> },
   {
     path: "/",
-    element: <Frame />,
+    element: (
+      <Gate>
+        <Frame />
+      </Gate>
+    ),
     errorElement: <Lost />,
     children: [
       { index: true, element: <TodayPage /> },
@@ -53,6 +60,9 @@ export const router = createBrowserRouter([
       { path: "r/:slug/findings/:plan/report", element: <ReportPage /> },
       { path: "r/:slug/enter", element: <EnterPage /> },
       { path: "r/:slug/bridge", element: <BridgePage /> },
+      { path: "people", element: <PeoplePage /> },
+      { path: "rights", element: <RightsPage /> },
+      { path: "account", element: <AccountPage /> },
       { path: "*", element: <Lost /> },
     ],
   },

@@ -1,5 +1,7 @@
 import type { ButtonHTMLAttributes } from "react";
 import { Link, type LinkProps } from "react-router";
+import type { Act } from "../api/who";
+import { useRefusal, useRights } from "./rights";
 
 type Look = "plain" | "main" | "quiet";
 
@@ -16,12 +18,31 @@ export function Key({ children }: { children: string }) {
   return <kbd className="rounded-[2px] border border-current/60 px-1 font-mono text-xs leading-4">{children}</kbd>;
 }
 
-export function Button({
-  look = "plain",
-  className = "",
-  ...rest
-}: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look }) {
-  return <button type="button" className={`${SHAPE} ${LOOKS[look]} ${className}`} {...rest} />;
+type Props = ButtonHTMLAttributes<HTMLButtonElement> & {
+  look?: Look;
+  /** The act that it is: where the person may not do it, the button says who may. */
+  needs?: Act;
+  everywhere?: boolean;
+};
+
+export function Button({ look = "plain", className = "", needs, everywhere = false, ...rest }: Props) {
+  const refusal = useRefusal()(needs, everywhere);
+  const says = useRights().says;
+  const shape = `${SHAPE} ${LOOKS[look]} ${className}`;
+  if (!refusal || !needs) return <button type="button" className={shape} {...rest} />;
+  return (
+    <button
+      type="button"
+      className={`${shape} opacity-55`}
+      {...rest}
+      aria-disabled="true"
+      title={says(needs)}
+      onClick={(event) => {
+        event.preventDefault();
+        refusal();
+      }}
+    />
+  );
 }
 
 export function LinkButton({ look = "plain", className = "", ...rest }: LinkProps & { look?: Look }) {

@@ -8,6 +8,7 @@ export interface MenuEntry {
   /** Where it leads: a screen, or a file that is fetched. */
   to?: string;
   href?: string;
+  run?: () => void;
 }
 
 /** A menu that looks like the main button of a screen. */
@@ -32,7 +33,7 @@ export function Menu({
         anchor={{ to: "bottom start", gap: 2 }}
         className="z-40 min-w-56 rounded-[3px] border border-line-strong bg-sheet py-1 shadow-[var(--shadow)] focus:outline-none"
       >
-        {entries.map(({ label, hint, to, href }) => {
+        {entries.map(({ label, hint, to, href, run }) => {
           const says = (
             <>
               <span className="font-medium">{label}</span>
@@ -45,6 +46,10 @@ export function Menu({
                 <Link to={to} className={ENTRY}>
                   {says}
                 </Link>
+              ) : run ? (
+                <button type="button" onClick={run} className={`${ENTRY} w-full items-start`}>
+                  {says}
+                </button>
               ) : (
                 <a href={href} download className={ENTRY}>
                   {says}

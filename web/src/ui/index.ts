@@ -6,6 +6,7 @@ export { MAIN_MENU, Menu, type MenuEntry } from "./Menu";
 export { Modal } from "./Modal";
 export { CELL, HEAD, Heads, Page, Pane } from "./Page";
 export { Paging } from "./Paging";
+export { type Rights, RightsContext, useRefusal, useRights } from "./rights";
 export { Empty, Faces, Loading, Trouble } from "./States";
 export { type Tab, Tabs } from "./Tabs";
 export { notify, Toasts } from "./toast";

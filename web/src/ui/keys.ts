@@ -1,9 +1,13 @@
 import { useEffect, useRef, useSyncExternalStore } from "react";
+import type { Act } from "../api/who";
+import { useRefusal } from "./rights";
 
 export interface KeyBinding {
   /** As in KeyboardEvent.key, lower case for letters. */
   key: string;
   label: string;
+  /** The act that it is: where the person may not do it, the key says who may. */
+  needs?: Act;
   run: () => void;
 }
 
@@ -38,8 +42,11 @@ export function useShownKeys(): readonly KeyBinding[] {
 
 /** Bind keys while a screen is shown; they rest while a person types or a dialog is open. */
 export function useKeys(bindings: readonly KeyBinding[]) {
+  const refusal = useRefusal();
   const latest = useRef(bindings);
   latest.current = bindings;
+  const refused = useRef(refusal);
+  refused.current = refusal;
   const signature = bindings.map((binding) => `${binding.key}:${binding.label}`).join("|");
   useEffect(() => {
     const shown = latest.current;
@@ -50,7 +57,7 @@ export function useKeys(bindings: readonly KeyBinding[]) {
       const found = latest.current.find((binding) => binding.key === pressed);
       if (!found) return;
       event.preventDefault();
-      found.run();
+      (refused.current(found.needs) ?? found.run)();
     };
     window.addEventListener("keydown", onKeyDown);
     return () => {

@@ -54,6 +54,11 @@ def people(session: Session) -> list[PersonShown]:
     ]  # fmt: skip
 
 
+def anybody(session: Session) -> bool:
+    """Whether there is any account."""
+    return store.anybody(session)
+
+
 def person_named(session: Session, name: str) -> Person:
     """Return the account whose acts are kept under a name; raise NotFound."""
     return store.person_by_name(session, name)

@@ -1,0 +1,40 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { client, type Schemas, unwrap } from "./client";
+import { keys } from "./keys";
+
+export type Who = Schemas["WhoOut"];
+export type Act = Schemas["Act"];
+export type Role = Schemas["Role"];
+
+/** Who is signed in here, and what may be done; asked again when an answer says that nobody is. */
+export function useWho() {
+  return useQuery({
+    queryKey: keys.who,
+    queryFn: () => unwrap(client.GET("/api/sign-in")),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+/** Take over who has just signed in: whatever was shown to somebody else is forgotten. */
+export function useSignedIn() {
+  const queries = useQueryClient();
+  return (who: Who) => {
+    const before = queries.getQueryData<Who>(keys.who)?.name;
+    queries.setQueryData(keys.who, who);
+    const others = { predicate: ({ queryKey }: { queryKey: readonly unknown[] }) => queryKey[0] !== keys.who[0] };
+    if (before === who.name) void queries.invalidateQueries(others);
+    else queries.removeQueries(others);
+  };
+}
+
+export function useSignOut() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: () => unwrap(client.DELETE("/api/sign-in")),
+    onSettled: () => {
+      queries.clear();
+      // What is left in memory of what was shown goes with the page.
+      location.assign("/");
+    },
+  });
+}

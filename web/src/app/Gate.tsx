@@ -1,0 +1,54 @@
+import { type ReactNode, useMemo, useRef } from "react";
+import { useParams } from "react-router";
+import { useWho, type Who } from "../api/who";
+import { SignInPage } from "../features/people";
+import { type Rights, RightsContext, Trouble } from "../ui";
+
+function rightsOf(who: Who, slug: string | undefined): Rights {
+  const here = who.registers.find((register) => register.slug === slug)?.acts ?? [];
+  const anywhere = new Set(who.registers.flatMap(({ acts }) => acts));
+  return {
+    may: (act, everywhere = false) => {
+      if (everywhere) return who.everywhere.includes(act);
+      return slug === undefined ? anywhere.has(act) || who.everywhere.includes(act) : here.includes(act);
+    },
+    says: (act) => {
+      const named = who.acts.find((one) => one.act === act);
+      return named ? `Only ${named.who_may} may ${named.says}.` : "This is not for you to do.";
+    },
+  };
+}
+
+/**
+ * Lets in who is signed in. If that ends while somebody works, the work stays where it is, below the page for signing in, and goes on when
+ * the same person is back.
+ */
+export function Gate({ children }: { children: ReactNode }) {
+  const { slug } = useParams();
+  const asked = useWho();
+  const who = asked.data;
+  const last = useRef<Who>(undefined);
+  if (who?.name) last.current = who;
+  const inside = last.current;
+  const rights = useMemo(() => inside && rightsOf(inside, slug), [inside, slug]);
+  if (!who)
+    return asked.error ? (
+      <div className="p-6">
+        <Trouble error={asked.error} onRetry={() => asked.refetch()} />
+      </div>
+    ) : null;
+  return (
+    <>
+      {inside && rights && (
+        <RightsContext value={rights} key={inside.name}>
+          {children}
+        </RightsContext>
+      )}
+      {!who.name && (
+        <div className="fixed inset-0 z-50 overflow-auto bg-paper">
+          <SignInPage who={who} again={inside !== undefined} />
+        </div>
+      )}
+    </>
+  );
+}
