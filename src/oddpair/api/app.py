@@ -150,7 +150,6 @@ def _bare_app(settings: Settings, sessions: SessionFactory, modules: Sequence[Mo
         docs_url=None,
         redoc_url=None,
         max_body_size=_MOST_BODY_BYTES,
-        dependencies=[Depends(check_rights)],
         responses={"4XX": {"model": Problem, "content": {"application/problem+json": {}}}},
     )
     app.state.odd_pair = State(settings, sessions)
@@ -158,7 +157,7 @@ def _bare_app(settings: Settings, sessions: SessionFactory, modules: Sequence[Mo
     add_error_handlers(app)
     check_table(route for module in modules for route in module.router.routes)
     for module in modules:
-        app.include_router(module.router, prefix="/api")
+        app.include_router(module.router, prefix="/api", dependencies=[Depends(check_rights)])
     return app
 
 

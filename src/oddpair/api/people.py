@@ -33,6 +33,7 @@ class PersonOut(BaseModel):
     roles: list[RoleGivenOut]
     has_password: bool
     by_provider: bool
+    demo: bool
     added_at: datetime
     ended_at: datetime | None
 

@@ -19,7 +19,7 @@ from .dependencies import state, who_asks
 
 #: Answered without anybody being signed in.
 OPEN = frozenset(
-    "app.no_such_api docs_page.page health.get_health sign_in.who_am_i sign_in.sign_in sign_in.sign_out sign_in.welcome "
+    "docs_page.page health.get_health sign_in.who_am_i sign_in.sign_in sign_in.sign_out sign_in.welcome "
     "sign_in.choose_password sign_in.as_demo_person sign_in.to_provider sign_in.from_provider".split()
 )
 #: A person's own: whoever is signed in may.

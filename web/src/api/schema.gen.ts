@@ -7029,6 +7029,8 @@ export interface components {
             added_at: string;
             /** By Provider */
             by_provider: boolean;
+            /** Demo */
+            demo: boolean;
             /** Email */
             email: string;
             /** Ended At */

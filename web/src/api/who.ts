@@ -27,6 +27,13 @@ export function useSignedIn() {
   };
 }
 
+/** Whether the person may do an act in a register; where it is not known who asks, the server will say. */
+export function useMayIn() {
+  const who = useWho().data;
+  return (slug: string, act: Act) =>
+    who === undefined || who.registers.some((register) => register.slug === slug && register.acts.includes(act));
+}
+
 export function useSignOut() {
   const queries = useQueryClient();
   return useMutation({

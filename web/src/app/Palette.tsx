@@ -5,6 +5,7 @@ import { useNavigate } from "react-router";
 import { client, unwrap } from "../api/client";
 import { keys } from "../api/keys";
 import type { Register } from "../api/registers";
+import { useMayIn } from "../api/who";
 import { nameOf } from "../domain/format";
 import { Modal } from "../ui";
 import { STAGES, WAYS } from "./stages";
@@ -46,12 +47,13 @@ export function Palette({
 }) {
   const [search, setSearch] = useState("");
   const navigate = useNavigate();
+  const mayIn = useMayIn();
   const go = (path: string) => {
     navigate(path);
     onClose();
   };
   const screens: Target[] = registers.flatMap((register) =>
-    STAGES.map((stage) => ({
+    STAGES.filter(({ needs }) => mayIn(register.slug, needs)).map((stage) => ({
       label: `${register.name}: ${stage.label}`,
       hint: stage.waits(register).words,
       go: () => go(`/r/${register.slug}/${stage.path}`),
@@ -59,13 +61,15 @@ export function Palette({
   );
   const actions: Target[] = [
     { label: "All registers", hint: "what waits for you", go: () => go("/") },
-    ...registers.map((register) => ({
-      label: `${register.name}: Preview the merge`,
-      hint: "action",
-      go: () => go(`/r/${register.slug}/golden/merge`),
-    })),
+    ...registers
+      .filter(({ slug }) => mayIn(slug, "see"))
+      .map((register) => ({
+        label: `${register.name}: Preview the merge`,
+        hint: "action",
+        go: () => go(`/r/${register.slug}/golden/merge`),
+      })),
     ...registers.flatMap((register) =>
-      WAYS.map(({ path, label, hint }) => ({
+      WAYS.filter(({ needs }) => mayIn(register.slug, needs)).map(({ path, label, hint }) => ({
         label: `${register.name}: ${label}`,
         hint,
         go: () => go(`/r/${register.slug}/${path}`),

@@ -24,7 +24,7 @@ function Running({ job }: { job: Job }) {
       <span className="text-soft">{progressOf(job)}</span>
       <Button
         look="quiet"
-        className="h-6"
+        small
         onClick={() => cancel.mutate(job.id, { onError: (error) => notify(error.message, true) })}
       >
         Cancel

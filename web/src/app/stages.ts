@@ -1,9 +1,12 @@
 import type { Register } from "../api/registers";
+import type { Act } from "../api/who";
 import { count, counted } from "../domain/format";
 
 export interface Stage {
   path: string;
   label: string;
+  /** Shown to those who may do this. */
+  needs: Act;
   /** What waits there, short, and the same in words. */
   waits: (register: Register) => { figure: string; words: string };
 }
@@ -12,6 +15,7 @@ export interface Stage {
 export const STAGES: readonly Stage[] = [
   {
     path: "bring-in",
+    needs: "see",
     label: "Bring in",
     waits: ({ counts }) =>
       counts.drafts > 0
@@ -23,11 +27,13 @@ export const STAGES: readonly Stage[] = [
   },
   {
     path: "tidy",
+    needs: "see",
     label: "Tidy",
     waits: ({ counts }) => ({ figure: count(counts.records), words: counted(counts.records, "record") }),
   },
   {
     path: "plan",
+    needs: "see",
     label: "Plan",
     waits: ({ run_due, run_id }) =>
       run_due.length > 0
@@ -38,6 +44,7 @@ export const STAGES: readonly Stage[] = [
   },
   {
     path: "review",
+    needs: "see",
     label: "Review",
     waits: ({ counts }) => ({
       figure: count(counts.unsure_waiting),
@@ -46,6 +53,7 @@ export const STAGES: readonly Stage[] = [
   },
   {
     path: "golden",
+    needs: "look up",
     label: "Golden",
     waits: ({ counts }) =>
       counts.records_without_golden > 0 && counts.golden > 0
@@ -57,6 +65,7 @@ export const STAGES: readonly Stage[] = [
   },
   {
     path: "send-out",
+    needs: "send out",
     label: "Send out",
     waits: ({ counts }) => ({
       figure: counts.golden > 0 ? "ready" : "nothing yet",
@@ -67,8 +76,13 @@ export const STAGES: readonly Stage[] = [
 
 /** What can be done beside the line of work. */
 export const WAYS = [
-  { path: "enter", label: "Enter a record", hint: "search first, then use what is there, or create one" },
-  { path: "counterparts", label: "Counterparts", hint: "look the rows of a file up in this register" },
-  { path: "findings", label: "Findings", hint: "what it shares with another register and should not" },
-  { path: "bridge", label: "Bridge", hint: "the ids of one source against those of another" },
+  {
+    path: "enter",
+    needs: "enter",
+    label: "Enter a record",
+    hint: "search first, then use what is there, or create one",
+  },
+  { path: "counterparts", needs: "see", label: "Counterparts", hint: "look the rows of a file up in this register" },
+  { path: "findings", needs: "see", label: "Findings", hint: "what it shares with another register and should not" },
+  { path: "bridge", needs: "see", label: "Bridge", hint: "the ids of one source against those of another" },
 ] as const;

@@ -3,14 +3,17 @@ interface Given {
   role: string;
 }
 
-/** Roles as a person says them, by where they hold: "steward and clerk in customers". */
+function gathered(pairs: readonly (readonly [string, string])[]): Map<string, string[]> {
+  const found = new Map<string, string[]>();
+  for (const [key, value] of pairs) found.set(key, [...(found.get(key) ?? []), value]);
+  return found;
+}
+
+/** Roles as a person says them, those of the same registers together: "steward and clerk in customers, suppliers". */
 export function rolesInWords(given: readonly Given[]): string[] {
-  const places = new Map<string, string[]>();
-  for (const { slug, role } of given) {
-    const place = slug ?? "every register";
-    places.set(place, [...(places.get(place) ?? []), role]);
-  }
-  return [...places].map(([place, roles]) => `${roles.join(" and ")} in ${place}`);
+  const byPlace = gathered(given.map(({ slug, role }) => [slug ?? "every register", role]));
+  const byRoles = gathered([...byPlace].map(([place, roles]) => [roles.join(" and "), place]));
+  return [...byRoles].map(([roles, places]) => `${roles} in ${places.join(", ")}`);
 }
 
 const BROWSERS = [

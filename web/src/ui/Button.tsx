@@ -11,7 +11,8 @@ const LOOKS: Record<Look, string> = {
   quiet: "border border-transparent text-plum underline-offset-2 hover:underline",
 };
 const SHAPE =
-  "inline-flex items-center gap-2 rounded-[3px] px-2.5 h-8 text-sm font-medium whitespace-nowrap disabled:opacity-55";
+  "inline-flex items-center gap-2 rounded-[3px] px-2.5 text-sm font-medium whitespace-nowrap disabled:opacity-55";
+const USUAL_HEIGHT = "h-8";
 
 /** A key cap inside a button or a line of help. */
 export function Key({ children }: { children: string }) {
@@ -20,15 +21,17 @@ export function Key({ children }: { children: string }) {
 
 type Props = ButtonHTMLAttributes<HTMLButtonElement> & {
   look?: Look;
+  /** As high as a line of a table. */
+  small?: boolean;
   /** The act that it is: where the person may not do it, the button says who may. */
   needs?: Act;
   everywhere?: boolean;
 };
 
-export function Button({ look = "plain", className = "", needs, everywhere = false, ...rest }: Props) {
+export function Button({ look = "plain", small = false, className = "", needs, everywhere = false, ...rest }: Props) {
   const refusal = useRefusal()(needs, everywhere);
   const says = useRights().says;
-  const shape = `${SHAPE} ${LOOKS[look]} ${className}`;
+  const shape = `${SHAPE} ${small ? "h-6" : USUAL_HEIGHT} ${LOOKS[look]} ${className}`;
   if (!refusal || !needs) return <button type="button" className={shape} {...rest} />;
   return (
     <button
@@ -46,5 +49,5 @@ export function Button({ look = "plain", className = "", needs, everywhere = fal
 }
 
 export function LinkButton({ look = "plain", className = "", ...rest }: LinkProps & { look?: Look }) {
-  return <Link className={`${SHAPE} ${LOOKS[look]} ${className}`} {...rest} />;
+  return <Link className={`${SHAPE} ${USUAL_HEIGHT} ${LOOKS[look]} ${className}`} {...rest} />;
 }

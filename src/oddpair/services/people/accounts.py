@@ -35,6 +35,7 @@ class PersonShown:
     roles: list[tuple[str | None, Role]]
     has_password: bool
     by_provider: bool
+    demo: bool
     added_at: datetime
     ended_at: datetime | None
 
@@ -48,7 +49,8 @@ def people(session: Session) -> list[PersonShown]:
     return [
         PersonShown(
             person.id, person.name, person.sign_in, person.email, roles.get(person.id, []), person.password is not None,
-            bool(person.subject), person.added_at, person.ended_at,
+            bool(person.subject),
+            person.demo, person.added_at, person.ended_at,
         )
         for person in found
     ]  # fmt: skip

@@ -36,8 +36,8 @@ export function BridgeTable({ slug, between, rows, more, onMore }: Props) {
   useKeys([
     { key: "ArrowDown", label: "Next record", run: () => move(place + 1) },
     { key: "ArrowUp", label: "Previous record", run: () => move(place - 1) },
-    { key: "c", label: "Confirm the partner", run: () => tell(row, row?.partner_ids[0], "same") },
-    { key: "n", label: "Not the partner", run: () => tell(row, row?.partner_ids[0], "different") },
+    { key: "c", needs: "decide", label: "Confirm the partner", run: () => tell(row, row?.partner_ids[0], "same") },
+    { key: "n", needs: "decide", label: "Not the partner", run: () => tell(row, row?.partner_ids[0], "different") },
     { key: "f", label: "Find a partner by hand", run: () => row && setMapping(row.record_id) },
   ]);
   if (rows.length === 0) return <Empty title={more ? "Looking through the records…" : "No record stands here."} />;

@@ -29,7 +29,7 @@ export function MapByHand({
       <ul className="mt-2 max-h-80 divide-y divide-line overflow-auto">
         {(found.data?.records ?? []).map((record) => (
           <li key={record.id} className="flex items-center gap-3 py-1 text-sm">
-            <Button className="h-7" onClick={() => onLink(record.id)}>
+            <Button needs="decide" small onClick={() => onLink(record.id)}>
               The same
             </Button>
             <span className="font-medium">{nameOf(record.fields) || record.source_key}</span>

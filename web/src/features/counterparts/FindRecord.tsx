@@ -19,7 +19,7 @@ export function FindRecord({ slug, onLink }: { slug: string; onLink: (record: nu
       <ul className="mt-2 divide-y divide-line">
         {(found.data?.records ?? []).map((record) => (
           <li key={record.id} className="flex items-center gap-3 py-1 text-sm">
-            <Button className="h-7" onClick={() => onLink(record.id)}>
+            <Button needs="pair up" small onClick={() => onLink(record.id)}>
               Link
             </Button>
             <span className="font-medium">{nameOf(record.fields) || record.source_key}</span>

@@ -61,8 +61,10 @@ export function ListPage() {
       actions={
         <>
           <Search label="Search the rows" value={params.get("search") ?? ""} onChange={(search) => set({ search })} />
-          <Button onClick={() => set({ open: "settings" })}>How it is looked up…</Button>
-          <Button look={list.data?.ran_at ? "plain" : "main"} disabled={run.isPending} onClick={start}>
+          <Button needs="pair up" onClick={() => set({ open: "settings" })}>
+            How it is looked up…
+          </Button>
+          <Button needs="pair up" look={list.data?.ran_at ? "plain" : "main"} disabled={run.isPending} onClick={start}>
             Look the rows up{list.data?.ran_at ? " again" : ""}
           </Button>
           {list.data?.ran_at && (
@@ -91,7 +93,9 @@ export function ListPage() {
           ) : (
             <Empty title="The rows were not looked up yet.">
               <p>Check how the columns are read and which limits hold, then look the rows up.</p>
-              <Button onClick={() => set({ open: "settings" })}>How it is looked up…</Button>
+              <Button needs="pair up" onClick={() => set({ open: "settings" })}>
+                How it is looked up…
+              </Button>
             </Empty>
           )
         }

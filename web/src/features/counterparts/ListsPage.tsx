@@ -17,7 +17,7 @@ export function ListsPage() {
       title="Counterparts"
       about="Files whose rows are looked up here: which record each row means, or none. Neither side is changed."
       actions={
-        <Button look="main" onClick={() => setMaking(true)}>
+        <Button needs="pair up" look="main" onClick={() => setMaking(true)}>
           Look a file up…
         </Button>
       }

@@ -26,13 +26,13 @@ export function RowView({ slug, list, row, finding, busy, onFind, onSay }: Props
         {finding && <FindRecord slug={slug} onLink={(record_id) => onSay({ verdict: "confirmed", record_id })} />}
       </Pane>
       <div className="flex flex-wrap gap-2 border-t border-line-strong bg-sunk px-4 py-2">
-        <Button disabled={busy || !row.key} onClick={() => onSay({ verdict: "nobody" })}>
+        <Button needs="pair up" disabled={busy || !row.key} onClick={() => onSay({ verdict: "nobody" })}>
           No counterpart <Key>0</Key>
         </Button>
         <Button disabled={!row.key} onClick={() => onFind(!finding)}>
           Find another <Key>F</Key>
         </Button>
-        <Button disabled={busy || !row.said_by} onClick={() => onSay(null)}>
+        <Button needs="pair up" disabled={busy || !row.said_by} onClick={() => onSay(null)}>
           Take back <Key>U</Key>
         </Button>
       </div>
@@ -167,8 +167,9 @@ function CandidateHead({
       </span>
       <span className="mt-1 flex gap-1">
         <Button
+          needs="pair up"
           look={chosen ? "plain" : "main"}
-          className="h-7"
+          small
           disabled={busy}
           onClick={() => onSay({ verdict: "confirmed", record_id: of.record_id })}
         >
@@ -178,7 +179,8 @@ function CandidateHead({
           <span className="self-center text-xs font-normal text-rust">said not to be</span>
         ) : (
           <Button
-            className="h-7"
+            needs="pair up"
+            small
             disabled={busy}
             aria-label={`Not ${name}`}
             onClick={() => onSay({ verdict: "rejected", record_id: of.record_id })}

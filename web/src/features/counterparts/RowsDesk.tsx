@@ -47,13 +47,14 @@ export function RowsDesk({ slug, list, asked }: { slug: string; list: Counterpar
     { key: "ArrowUp", label: "Previous row", run: () => show(place - 1) },
     ...[1, 2, 3, 4, 5].map((rank) => ({
       key: `${rank}`,
+      needs: "pair up" as const,
       label: `Candidate ${rank} is the counterpart`,
       run: () => confirm(rank - 1),
     })),
-    { key: "0", label: "The row has no counterpart", run: () => tell({ verdict: "nobody" }) },
-    { key: "x", label: "The best candidate is not the counterpart", run: reject },
+    { key: "0", needs: "pair up", label: "The row has no counterpart", run: () => tell({ verdict: "nobody" }) },
+    { key: "x", needs: "pair up", label: "The best candidate is not the counterpart", run: reject },
     { key: "f", label: "Find another record", run: () => setFinding(true) },
-    { key: "u", label: "Take back what was said of the row", run: () => tell(null) },
+    { key: "u", needs: "pair up", label: "Take back what was said of the row", run: () => tell(null) },
   ];
   useKeys(bindings);
   return (

@@ -17,7 +17,9 @@ export function BringInPage() {
       actions={
         <>
           <LinkButton to={`/r/${slug}/bring-in/unattended`}>Unattended…</LinkButton>
-          <Button onClick={() => setFields(true)}>Fields of this register…</Button>
+          <Button needs="set up" onClick={() => setFields(true)}>
+            Fields of this register…
+          </Button>
         </>
       }
     >

@@ -15,8 +15,10 @@ function Change({ slug, delivery }: { slug: string; delivery: Delivery }) {
   if (delivery.status === "taken back")
     return (
       <Button
+        needs="bring in"
         look="quiet"
-        className="h-6 px-0"
+        small
+        className="px-0"
         disabled={change.isPending}
         aria-label={`Put ${delivery.file_name} back`}
         onClick={() => change.mutate("put-back", { onError: (error) => notify(error.message, true) })}
@@ -28,8 +30,10 @@ function Change({ slug, delivery }: { slug: string; delivery: Delivery }) {
   return (
     <>
       <Button
+        needs="bring in"
         look="quiet"
-        className="h-6 px-0"
+        small
+        className="px-0"
         aria-label={`Take ${delivery.file_name} back`}
         onClick={() => setAsking(true)}
       >

@@ -55,10 +55,10 @@ export function DropZone({ slug }: { slug: string }) {
           event.target.value = "";
         }}
       />
-      <Button look="main" disabled={upload.isPending} onClick={() => input.current?.click()}>
+      <Button needs="bring in" look="main" disabled={upload.isPending} onClick={() => input.current?.click()}>
         Choose files
       </Button>
-      <Button look="quiet" className="mt-1" onClick={() => setAsking(true)}>
+      <Button needs="bring in" look="quiet" className="mt-1" onClick={() => setAsking(true)}>
         or ask a database…
       </Button>
       {asking && <QueryDialog slug={slug} onClose={() => setAsking(false)} />}

@@ -64,7 +64,8 @@ function Fields({ slug, layout, onClose }: { slug: string; layout: Layout; onClo
                 {field.added && (
                   <Button
                     look="quiet"
-                    className="h-6 px-0"
+                    small
+                    className="px-0"
                     aria-label={`Remove ${field.label}`}
                     onClick={() => setFields(fields.filter((_, at) => at !== place))}
                   >

@@ -43,9 +43,14 @@ function Draft({ slug, preview }: { slug: string; preview: Preview }) {
       about={`${delivery.format}, from source “${delivery.source}”${preview.remembered ? ", mapped as last time" : ""}`}
       actions={
         <>
-          <Button onClick={() => setFields(true)}>Fields…</Button>
-          <Button onClick={() => discard.mutate(undefined, { onSuccess: back, onError: trouble })}>Discard</Button>
+          <Button needs="set up" onClick={() => setFields(true)}>
+            Fields…
+          </Button>
+          <Button needs="bring in" onClick={() => discard.mutate(undefined, { onSuccess: back, onError: trouble })}>
+            Discard
+          </Button>
           <Button
+            needs="bring in"
             look="main"
             disabled={load.isPending || tried.isError || tried.data?.rows.length === 0}
             onClick={() => load.mutate({ mapping, ...how }, { onSuccess: back, onError: trouble })}

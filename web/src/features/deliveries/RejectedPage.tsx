@@ -26,8 +26,9 @@ function RejectedTable({ rows, onMend }: { rows: readonly Rejected[]; onMend: ((
                 ? "brought in"
                 : onMend && (
                     <Button
+                      needs="correct"
                       look="quiet"
-                      className="h-6"
+                      small
                       aria-label={`Mend row ${row.row_number}`}
                       onClick={() => onMend(row)}
                     >

@@ -60,10 +60,10 @@ export function CandidateCard({ slug, candidate, labels, busy, onUse, onAdd }: P
         </tbody>
       </table>
       <div className="mt-2 flex items-center gap-2">
-        <Button look={verdict === "same" ? "main" : "plain"} disabled={busy} onClick={onUse}>
+        <Button needs="enter" look={verdict === "same" ? "main" : "plain"} disabled={busy} onClick={onUse}>
           Use this one
         </Button>
-        <Button disabled={busy} onClick={onAdd}>
+        <Button needs="enter" disabled={busy} onClick={onAdd}>
           Add to this one
         </Button>
         <span className="ml-auto text-xs text-soft">{counted(candidate.records, "record")}</span>

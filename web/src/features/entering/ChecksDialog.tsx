@@ -73,10 +73,10 @@ function NewCheck({ slug }: { slug: string }) {
         <Button disabled={tried.isPending} onClick={() => tried.mutate(chosen)}>
           Try it
         </Button>
-        <Button disabled={put.isPending} onClick={() => put.mutate({ parts: chosen, forbids: false })}>
+        <Button needs="automate" disabled={put.isPending} onClick={() => put.mutate({ parts: chosen, forbids: false })}>
           Let it warn
         </Button>
-        <Button disabled={put.isPending} onClick={() => put.mutate({ parts: chosen, forbids: true })}>
+        <Button needs="automate" disabled={put.isPending} onClick={() => put.mutate({ parts: chosen, forbids: true })}>
           Let it forbid
         </Button>
       </div>

@@ -42,7 +42,12 @@ export function CreatePart({ doubtful, forbidden, busy, onCreate, onLeave }: Pro
           />
         </div>
       )}
-      <Button type="submit" look={doubtful ? "plain" : "main"} disabled={busy || (doubtful && reason.trim() === "")}>
+      <Button
+        needs="enter"
+        type="submit"
+        look={doubtful ? "plain" : "main"}
+        disabled={busy || (doubtful && reason.trim() === "")}
+      >
         {doubtful ? "Create all the same" : "Create"}
       </Button>
       <Button look="quiet" onClick={onLeave}>

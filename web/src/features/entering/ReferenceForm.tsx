@@ -33,11 +33,11 @@ function Form({ slug, known }: { slug: string; known: { name: string; address: s
             onChange={(event) => setAddress(event.target.value)}
           />
         </div>
-        <Button type="submit" disabled={set.isPending || name.trim() === "" || address.trim() === ""}>
+        <Button needs="automate" type="submit" disabled={set.isPending || name.trim() === "" || address.trim() === ""}>
           {known ? "Change" : "Ask it"}
         </Button>
         {known && (
-          <Button disabled={set.isPending} onClick={() => set.mutate(null)}>
+          <Button needs="automate" disabled={set.isPending} onClick={() => set.mutate(null)}>
             Ask it no more
           </Button>
         )}

@@ -49,16 +49,16 @@ export function FindingView({ slug, plan, own, finding, explaining, onExplain, o
           <Explain onLeave={() => onExplain(false)} onExplain={(reason) => onSay("explained", reason)} />
         ) : (
           <div className="flex flex-wrap gap-2">
-            <Button look="main" onClick={() => onSay("of interest")}>
+            <Button needs="pair up" look="main" onClick={() => onSay("of interest")}>
               Of interest <Key>I</Key>
             </Button>
-            <Button look="main" onClick={() => onExplain(true)}>
+            <Button needs="pair up" look="main" onClick={() => onExplain(true)}>
               Explained… <Key>E</Key>
             </Button>
-            <Button onClick={() => onSay("not a finding")}>
+            <Button needs="pair up" onClick={() => onSay("not a finding")}>
               Not a finding <Key>N</Key>
             </Button>
-            <Button disabled={finding.state === "open"} onClick={() => onSay("open")}>
+            <Button needs="pair up" disabled={finding.state === "open"} onClick={() => onSay("open")}>
               Take back <Key>U</Key>
             </Button>
           </div>

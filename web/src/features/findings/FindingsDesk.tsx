@@ -49,10 +49,10 @@ export function FindingsDesk({ slug, plan, own, state }: Props) {
   const bindings: KeyBinding[] = [
     { key: "ArrowDown", label: "Next finding", run: () => show(place + 1) },
     { key: "ArrowUp", label: "Previous finding", run: () => show(place - 1) },
-    { key: "i", label: "Of interest", run: () => tell("of interest") },
-    { key: "e", label: "Explained, with a reason", run: () => setExplaining(true) },
-    { key: "n", label: "Not a finding", run: () => tell("not a finding") },
-    { key: "u", label: "Take back what was said", run: () => tell("open") },
+    { key: "i", needs: "pair up", label: "Of interest", run: () => tell("of interest") },
+    { key: "e", needs: "pair up", label: "Explained, with a reason", run: () => setExplaining(true) },
+    { key: "n", needs: "pair up", label: "Not a finding", run: () => tell("not a finding") },
+    { key: "u", needs: "pair up", label: "Take back what was said", run: () => tell("open") },
   ];
   useKeys(bindings);
   return (

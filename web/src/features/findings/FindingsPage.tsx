@@ -47,8 +47,10 @@ export function FindingsPage() {
       }
       actions={
         <>
-          <Button onClick={() => setEditing(true)}>What is looked for…</Button>
-          <Button look={plan.data?.ran_at ? "plain" : "main"} disabled={run.isPending} onClick={start}>
+          <Button needs="pair up" onClick={() => setEditing(true)}>
+            What is looked for…
+          </Button>
+          <Button needs="pair up" look={plan.data?.ran_at ? "plain" : "main"} disabled={run.isPending} onClick={start}>
             {plan.data?.ran_at ? "Run again" : "Run"}
           </Button>
           {plan.data?.ran_at && (
@@ -87,7 +89,7 @@ export function FindingsPage() {
             </div>
           ) : (
             <Empty title="The registers were not compared yet.">
-              <Button look="main" onClick={start}>
+              <Button needs="pair up" look="main" onClick={start}>
                 Run the plan
               </Button>
             </Empty>

@@ -15,7 +15,7 @@ export function PlansPage() {
       title="Findings"
       about="What records of two registers share that they should not. It is told and decided, never merged."
       actions={
-        <Button look="main" onClick={() => setMaking(true)}>
+        <Button needs="pair up" look="main" onClick={() => setMaking(true)}>
           Hold against another register…
         </Button>
       }

@@ -20,7 +20,7 @@ export function Contradictions({ golden, fields, onSettle }: Props) {
             <strong className="font-semibold text-rust">Its records contradict each other: </strong>
             {labelOf(name)} is {(golden.contradictions[name] ?? []).join(" and ")}.
           </span>
-          <Button look="quiet" className="h-6" onClick={() => onSettle(name)}>
+          <Button needs="correct" look="quiet" small onClick={() => onSettle(name)}>
             Choose or accept one
           </Button>
           <span className="text-soft">or take out the record that belongs elsewhere.</span>

@@ -46,6 +46,7 @@ function View({ slug, golden }: { slug: string; golden: Golden }) {
             </LinkButton>
           )}
           <Button
+            needs="decide"
             disabled={chosen.size === 0 || chosen.size === golden.members.length}
             onClick={() => setSplitting(true)}
           >

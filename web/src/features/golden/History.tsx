@@ -25,8 +25,9 @@ export function History({ slug, golden }: { slug: string; golden: Golden }) {
           <li key={`pin-${pin.id}`} className="flex flex-wrap items-center gap-x-3">
             <span>{`Pin in force: ${pin.field} = “${pin.value}” instead of “${pin.instead_of}”`}</span>
             <Button
+              needs="correct"
               look="quiet"
-              className="h-6"
+              small
               disabled={lift.isPending}
               onClick={() => lift.mutate({ pinId: pin.id, seenVersion: golden.version }, { onError: trouble })}
             >
@@ -41,8 +42,9 @@ export function History({ slug, golden }: { slug: string; golden: Golden }) {
             <span className="text-soft">{step.actor}</span>
             {step.undoable && (
               <Button
+                needs="decide"
                 look="quiet"
-                className="h-6"
+                small
                 disabled={undo.isPending}
                 onClick={() => undo.mutate(step, { onSuccess: done, onError: (error) => refused(step, error) })}
               >

@@ -96,7 +96,7 @@ export function MergePage() {
           : "Nothing is done until you say so, and every step can be undone."
       }
       actions={
-        <Button look="main" disabled={changes === 0 || start.isPending} onClick={merge}>
+        <Button needs="decide" look="main" disabled={changes === 0 || start.isPending} onClick={merge}>
           {changes === 0 ? "Nothing to merge" : `Merge: change ${counted(changes, "golden record")}`}
         </Button>
       }

@@ -41,7 +41,7 @@ export function PinDialog({ slug, golden, field, label, onClose }: Props) {
         {delivered.length > 0 && (
           <div className="flex flex-wrap gap-1.5" role="group" aria-label="Delivered values">
             {delivered.map((text) => (
-              <Button key={text} className="h-7" onClick={() => setValue(text)}>
+              <Button key={text} small onClick={() => setValue(text)}>
                 {text}
               </Button>
             ))}

@@ -28,12 +28,7 @@ export function BrowsersPart() {
                       {this_one ? (
                         <span className="text-soft">this one</span>
                       ) : (
-                        <Button
-                          look="quiet"
-                          className="h-6"
-                          disabled={end.isPending}
-                          onClick={() => end.mutate(id, told)}
-                        >
+                        <Button look="quiet" small disabled={end.isPending} onClick={() => end.mutate(id, told)}>
                           Sign out there
                         </Button>
                       )}

@@ -10,6 +10,7 @@ type Open = { person: Person; what: "roles" | "link" | "end" };
 
 function howSignedIn(person: Person): string {
   if (person.ended_at) return `ended ${moment(person.ended_at)}`;
+  if (person.demo) return "of the demo, without a password";
   if (person.by_provider) return "by the identity provider";
   return person.has_password ? "by a password" : "has not signed in by a password yet";
 }
@@ -50,15 +51,15 @@ function Row({ person, onOpen }: { person: Person; onOpen: (what: Open["what"]) 
       <td className={`${CELL} text-right whitespace-nowrap`}>
         {!person.ended_at && (
           <>
-            <Button look="quiet" className="h-6" onClick={() => onOpen("roles")}>
+            <Button look="quiet" small onClick={() => onOpen("roles")}>
               Roles…
             </Button>
-            <Button look="quiet" className="h-6" onClick={() => onOpen("link")}>
+            <Button look="quiet" small onClick={() => onOpen("link")}>
               New link…
             </Button>
             <Button
               look="quiet"
-              className="h-6"
+              small
               disabled={signOut.isPending}
               onClick={() =>
                 signOut.mutate(person, {
@@ -69,7 +70,7 @@ function Row({ person, onOpen }: { person: Person; onOpen: (what: Open["what"]) 
             >
               Sign out
             </Button>
-            <Button look="quiet" className="h-6" onClick={() => onOpen("end")}>
+            <Button look="quiet" small onClick={() => onOpen("end")}>
               End…
             </Button>
           </>

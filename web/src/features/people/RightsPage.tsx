@@ -16,7 +16,7 @@ export function RightsPage() {
                 May
               </th>
               {who.roles.map(({ role, says }) => (
-                <th key={role} scope="col" className={`${HEAD} w-24 text-center`} title={says}>
+                <th key={role} scope="col" className={`${HEAD} w-24 text-center!`} title={says}>
                   {role}
                   {mine.has(role) && <span className="block font-normal text-plum">you</span>}
                 </th>

@@ -27,7 +27,7 @@ export function RolesGrid({ registers, given, onChange }: Props) {
               In
             </th>
             {roles.map(({ role, says }) => (
-              <th key={role} scope="col" className={`${HEAD} text-center`} title={says}>
+              <th key={role} scope="col" className={`${HEAD} text-center!`} title={says}>
                 {role}
               </th>
             ))}

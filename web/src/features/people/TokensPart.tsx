@@ -34,7 +34,7 @@ export function TokensPart() {
                     <td className={`${CELL} text-right`}>
                       <Button
                         look="quiet"
-                        className="h-6"
+                        small
                         disabled={end.isPending}
                         onClick={() => end.mutate(id, { onError: (error) => notify(error.message, true) })}
                       >

@@ -19,6 +19,7 @@ export function PlanPage() {
       about={due.length > 0 ? `A run is due: ${due.join("; ")}.` : "The latest run shows the present state."}
       actions={
         <Button
+          needs="run"
           look="main"
           disabled={start.isPending || !register?.counts.records}
           onClick={() => start.mutate(undefined, { onError: (error) => notify(error.message, true) })}

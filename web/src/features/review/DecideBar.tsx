@@ -32,19 +32,19 @@ export function DecideBar({
   const { decision } = pair;
   return (
     <div className="flex flex-wrap items-center gap-2 border-t border-line-strong bg-sunk px-4 py-2">
-      <Button look="main" onClick={() => onSay("same")}>
+      <Button needs="decide" look="main" onClick={() => onSay("same")}>
         Same <Key>S</Key>
       </Button>
-      <Button look="main" onClick={() => onSay("different")}>
+      <Button needs="decide" look="main" onClick={() => onSay("different")}>
         Different <Key>D</Key>
       </Button>
-      <Button onClick={() => onSay("later")}>
+      <Button needs="decide" onClick={() => onSay("later")}>
         Later <Key>L</Key>
       </Button>
-      <Button onClick={onLater}>
+      <Button needs="decide" onClick={onLater}>
         Until, ask <Key>W</Key>
       </Button>
-      <Button onClick={onRemark}>
+      <Button needs="decide" onClick={onRemark}>
         Remark <Key>R</Key>
       </Button>
       <Button onClick={onTidy}>
@@ -53,10 +53,10 @@ export function DecideBar({
       <Button onClick={onCluster}>
         Cluster <Key>C</Key>
       </Button>
-      <Button onClick={onLikes}>
+      <Button needs="decide" onClick={onLikes}>
         All like this <Key>A</Key>
       </Button>
-      <Button onClick={onUndo}>
+      <Button needs="decide" onClick={onUndo}>
         Take back <Key>U</Key>
       </Button>
       {decision && !isAgain && (

@@ -36,15 +36,15 @@ export function PairView({ desk, pair, verdicts }: Props) {
     void navigate(`/r/${desk.slug}/review/records?${query}`);
   };
   useKeys([
-    { key: "s", label: "The two are the same", run: () => say("same") },
-    { key: "d", label: "The two are different", run: () => say("different") },
-    { key: "l", label: "Decide later", run: () => say("later") },
-    { key: "w", label: "Later: wait for a day, or ask somebody", run: () => setOpen("later") },
-    { key: "r", label: "Decide with a remark", run: () => setOpen("remark") },
+    { key: "s", needs: "decide", label: "The two are the same", run: () => say("same") },
+    { key: "d", needs: "decide", label: "The two are different", run: () => say("different") },
+    { key: "l", needs: "decide", label: "Decide later", run: () => say("later") },
+    { key: "w", needs: "decide", label: "Later: wait for a day, or ask somebody", run: () => setOpen("later") },
+    { key: "r", needs: "decide", label: "Decide with a remark", run: () => setOpen("remark") },
     { key: "t", label: "Show tidy or delivered values", run: () => setShowTidy((shown) => !shown) },
     { key: "n", label: "What stands around the pair", run: () => setAround((shown) => !shown) },
     { key: "c", label: "Both clusters as a table", run: openCluster },
-    { key: "a", label: "All like this one", run: () => setOpen("likes") },
+    { key: "a", needs: "decide", label: "All like this one", run: () => setOpen("likes") },
   ]);
   return (
     <div className="flex min-h-0 min-w-0">

@@ -51,7 +51,7 @@ export function ReviewPage() {
   const otherwise = useDisagreements(desk.slug, asksForThem).data ?? [];
   useLease(desk);
   useKeys([
-    { key: "u", label: "Take back your latest decision", run: verdicts.undo },
+    { key: "u", needs: "decide", label: "Take back your latest decision", run: verdicts.undo },
     { key: "ArrowDown", label: "Next doubt", run: () => desk.step(1) },
     { key: "ArrowUp", label: "Previous doubt", run: () => desk.step(-1) },
     { key: "v", label: "Views of the queue", run: () => setOpen("views") },

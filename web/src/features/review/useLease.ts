@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { client, unwrap } from "../../api/client";
 import { deskId } from "../../api/me";
-import { notify } from "../../ui";
+import { notify, useRights } from "../../ui";
 import type { Queued } from "./queries";
 import type { Desk } from "./useDesk";
 import { useGoOn, without } from "./useVerdicts";
@@ -29,9 +29,11 @@ export function useLease(desk: Desk) {
   const latest = useRef(desk);
   latest.current = desk;
   const { slug } = desk;
+  // Who only looks keeps nothing from those who decide.
+  const decides = useRights().may("decide");
   useEffect(() => {
     const doubts = JSON.parse(named) as [number, number][];
-    if (doubts.length === 0) return;
+    if (doubts.length === 0 || !decides) return;
     let gone = false;
     const take = async () => {
       const body = { doubts, desk: deskId() };
@@ -60,7 +62,7 @@ export function useLease(desk: Desk) {
       gone = true;
       clearInterval(renewing);
     };
-  }, [queries, slug, named]);
+  }, [queries, slug, named, decides]);
   useEffect(() => {
     const leave = () =>
       void fetch(`/api/review/leases/${encodeURIComponent(deskId())}`, { method: "DELETE", keepalive: true }).catch(

@@ -43,7 +43,7 @@ export function SavedSendOuts({ slug, onOpen }: { slug: string; onOpen: (sendOut
                       {item.name}
                     </button>
                     <Button
-                      className="h-7"
+                      small
                       disabled={run.isPending}
                       aria-label={`Run ${item.name}`}
                       onClick={() => run.mutate(item.name, { onSuccess: ({ address }) => fetchFile(address) })}
@@ -51,8 +51,9 @@ export function SavedSendOuts({ slug, onOpen }: { slug: string; onOpen: (sendOut
                       Run
                     </Button>
                     <Button
+                      needs="keep"
                       look="quiet"
-                      className="h-7"
+                      small
                       aria-label={`Remove ${item.name}`}
                       onClick={() => forget.mutate(item.name, { onSuccess: () => notify(`${item.name} is removed.`) })}
                     >

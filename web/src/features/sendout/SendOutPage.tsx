@@ -47,7 +47,7 @@ function Compose({ slug, waiting }: { slug: string; waiting: number }) {
               maxLength={80}
               onChange={(event) => setName(event.target.value)}
             />
-            <Button type="submit" disabled={name.trim() === "" || save.isPending}>
+            <Button needs="keep" type="submit" disabled={name.trim() === "" || save.isPending}>
               Save
             </Button>
           </form>

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import { type Register, useRegisters } from "../../api/registers";
+import { useMayIn } from "../../api/who";
 import { counted } from "../../domain/format";
 import { Button, CELL, Empty, Faces, HEAD, Page, Pane } from "../../ui";
 import { LatelyRan } from "./LatelyRan";
@@ -8,9 +9,10 @@ import { NewRegister } from "./NewRegister";
 import { useToday } from "./queries";
 import { CallsForYou, DoubtsByKind } from "./Waits";
 
-/** The next thing to do in a register, in the order of the work. */
-function nextStep({ counts, run_due, slug }: Register): { text: string; to: string } {
+/** The next thing to do in a register, in the order of the work; for who only looks up and enters, that. */
+function nextStep({ counts, run_due, slug }: Register, sees: boolean): { text: string; to: string } {
   const at = (path: string) => `/r/${slug}/${path}`;
+  if (!sees) return { text: "Enter a record", to: at("enter") };
   if (counts.drafts > 0)
     return { text: `Check ${counted(counts.drafts, "delivery", "deliveries")}`, to: at("bring-in") };
   if (counts.records === 0) return { text: "Bring in the first delivery", to: at("bring-in") };
@@ -25,12 +27,13 @@ function nextStep({ counts, run_due, slug }: Register): { text: string; to: stri
 }
 
 function Row({ register }: { register: Register }) {
-  const next = nextStep(register);
+  const sees = useMayIn()(register.slug, "see");
+  const next = nextStep(register, sees);
   const { counts } = register;
   return (
     <tr>
       <th scope="row" className={`${CELL} text-left font-semibold`}>
-        <Link to={`/r/${register.slug}/bring-in`} className="text-plum hover:underline">
+        <Link to={`/r/${register.slug}/${sees ? "bring-in" : "golden"}`} className="text-plum hover:underline">
           {register.name}
         </Link>
       </th>
@@ -54,13 +57,20 @@ export function TodayPage() {
   const today = useToday().data;
   const [making, setMaking] = useState(false);
   return (
-    <Page title="What waits for you" actions={<Button onClick={() => setMaking(true)}>Make a register</Button>}>
+    <Page
+      title="What waits for you"
+      actions={
+        <Button needs="set up" everywhere onClick={() => setMaking(true)}>
+          Make a register
+        </Button>
+      }
+    >
       <Faces query={registers}>
         {(list) =>
           list.length === 0 ? (
             <Empty title="There is no register yet.">
               <p>A register holds the golden records of one kind: customers, suppliers, boat owners.</p>
-              <Button look="main" onClick={() => setMaking(true)}>
+              <Button needs="set up" everywhere look="main" onClick={() => setMaking(true)}>
                 Make the first register
               </Button>
             </Empty>

@@ -47,13 +47,13 @@ function Row({ slug, receiver, onAgain }: { slug: string; receiver: Receiver; on
       </td>
       <td className={`${CELL} whitespace-nowrap`}>{receiver.told_at ? moment(receiver.told_at) : "never"}</td>
       <td className={`${CELL} text-right whitespace-nowrap`}>
-        <Button look="quiet" className="h-6" disabled={busy} onClick={() => change.mutate(receiver, told)}>
+        <Button needs="automate" look="quiet" small disabled={busy} onClick={() => change.mutate(receiver, told)}>
           {receiver.on ? "Pause" : "Go on"}
         </Button>
-        <Button look="quiet" className="h-6" disabled={busy} onClick={onAgain}>
+        <Button needs="automate" look="quiet" small disabled={busy} onClick={onAgain}>
           Tell again…
         </Button>
-        <Button look="quiet" className="h-6" disabled={busy} onClick={() => remove.mutate(receiver.id, told)}>
+        <Button needs="automate" look="quiet" small disabled={busy} onClick={() => remove.mutate(receiver.id, told)}>
           Remove
         </Button>
       </td>

@@ -16,7 +16,7 @@ export function ToldPage() {
       actions={
         <>
           <LinkButton to={`/r/${slug}/send-out`}>Back to sending out</LinkButton>
-          <Button look="main" onClick={() => setAdding(true)}>
+          <Button needs="automate" look="main" onClick={() => setAdding(true)}>
             Tell an address…
           </Button>
         </>

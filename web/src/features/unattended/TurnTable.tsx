@@ -90,10 +90,10 @@ function Answers({ slug, turn }: { slug: string; turn: Turn }) {
     answer.mutate({ turn: turn.id, answer: said }, { onError: (error) => notify(error.message, true) });
   return (
     <>
-      <Button look="main" className="h-6" disabled={answer.isPending} onClick={() => say("let-through")}>
+      <Button needs="bring in" look="main" small disabled={answer.isPending} onClick={() => say("let-through")}>
         Let it through
       </Button>{" "}
-      <Button className="h-6" disabled={answer.isPending} onClick={() => say("give-up")}>
+      <Button needs="bring in" small disabled={answer.isPending} onClick={() => say("give-up")}>
         Give it up
       </Button>
     </>

@@ -60,7 +60,7 @@ export function ViewsDialog({ slug, query, onClose }: { slug: string; query: Lis
             onChange={(event) => setName(event.target.value)}
           />
         </div>
-        <Button look="main" type="submit" disabled={name.trim() === "" || save.isPending}>
+        <Button needs="keep" look="main" type="submit" disabled={name.trim() === "" || save.isPending}>
           Save
         </Button>
         <Button onClick={onClose}>Close</Button>

@@ -22,6 +22,7 @@ export function EarlierRules({ slug, version }: { slug: string; version: number 
                     {step.summary} <span className="text-soft">({step.actor})</span>
                   </span>
                   <Button
+                    needs="rule"
                     look="quiet"
                     disabled={putBack.isPending}
                     onClick={() => putBack.mutate({ entryId: step.entry_id, seenVersion: version }, { onSuccess })}

@@ -76,7 +76,7 @@ function Editor({ slug, register, layout }: { slug: string; register: Register; 
           >
             Try it
           </Button>
-          <Button look="main" disabled={!touched} onClick={() => setSetting(true)}>
+          <Button needs="rule" look="main" disabled={!touched} onClick={() => setSetting(true)}>
             Set the rules
           </Button>
         </>

@@ -63,9 +63,13 @@ export function DraftBar({ slug, plan, drafts, open, problems }: Props) {
           </Button>
         )}
         <Button onClick={() => setDialog("open")}>Open…</Button>
-        {(open.draft || !inForce) && <Button onClick={discard}>Throw away</Button>}
+        {(open.draft || !inForce) && (
+          <Button needs="plan" onClick={discard}>
+            Throw away
+          </Button>
+        )}
         {!inForce && (
-          <Button look="main" disabled={problems > 0} onClick={() => setDialog("force")}>
+          <Button needs="plan" look="main" disabled={problems > 0} onClick={() => setDialog("force")}>
             Put in force…
           </Button>
         )}
@@ -137,7 +141,7 @@ function ForceDialog({ slug, plan, open, onClose, onDone }: ForceProps) {
         {save.error && <Trouble error={save.error} />}
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Leave</Button>
-          <Button type="submit" look="main" disabled={save.isPending}>
+          <Button needs="plan" type="submit" look="main" disabled={save.isPending}>
             Put in force
           </Button>
         </div>

@@ -97,15 +97,20 @@ function SampleLine({ slug, trying, measured, onDecide }: SampleProps) {
       </p>
       <Gained measured={measured} />
       {open > 0 && (
-        <Button look="main" onClick={onDecide}>
+        <Button needs="decide" look="main" onClick={onDecide}>
           Decide {count(open)} drawn pairs
         </Button>
       )}
-      <Button look={open > 0 ? "plain" : "main"} disabled={draw.isPending} onClick={() => more(false)}>
+      <Button needs="plan" look={open > 0 ? "plain" : "main"} disabled={draw.isPending} onClick={() => more(false)}>
         {measured.drawn > 0 ? `Draw ${AT_A_TIME} more` : `Draw ${AT_A_TIME} pairs to decide`}
       </Button>
       {measured.drawn > 0 && (
-        <Button disabled={draw.isPending} onClick={() => more(true)} title="What is decided stays, as other decisions">
+        <Button
+          needs="plan"
+          disabled={draw.isPending}
+          onClick={() => more(true)}
+          title="What is decided stays, as other decisions"
+        >
           Begin a new sample
         </Button>
       )}

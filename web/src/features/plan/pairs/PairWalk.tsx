@@ -58,8 +58,8 @@ export function PairWalk({ label, slug, pairs, none, limit, onOne, children }: P
   const bindings: KeyBinding[] = [
     { key: "ArrowDown", label: "Next pair", run: () => step(1) },
     { key: "ArrowUp", label: "Previous pair", run: () => step(-1) },
-    { key: "s", label: "These are the same", run: () => say("same") },
-    { key: "d", label: "These are different", run: () => say("different") },
+    { key: "s", needs: "decide", label: "These are the same", run: () => say("same") },
+    { key: "d", needs: "decide", label: "These are different", run: () => say("different") },
   ];
   useKeys(bindings);
   return (
@@ -81,10 +81,10 @@ export function PairWalk({ label, slug, pairs, none, limit, onOne, children }: P
         </ul>
       )}
       <div className="flex flex-wrap items-center gap-2 border-t border-line-strong bg-sunk px-4 py-2">
-        <Button look="main" disabled={!pair} onClick={() => say("same")}>
+        <Button needs="decide" look="main" disabled={!pair} onClick={() => say("same")}>
           Same <Key>S</Key>
         </Button>
-        <Button look="main" disabled={!pair} onClick={() => say("different")}>
+        <Button needs="decide" look="main" disabled={!pair} onClick={() => say("different")}>
           Different <Key>D</Key>
         </Button>
         {pair && (

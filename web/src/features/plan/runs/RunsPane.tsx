@@ -28,6 +28,7 @@ export function RunsPane({ slug, runs, plan }: { slug: string; runs: readonly Ru
           />
           {shown.purpose === "trial" && (
             <Button
+              needs="run"
               disabled={clear.isPending}
               onClick={() =>
                 clear.mutate(shown.id, {

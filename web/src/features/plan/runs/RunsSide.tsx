@@ -61,7 +61,7 @@ function TrialLine({ slug, yaml, valid }: Omit<Props, "plan">) {
         onChange={(event) => setTitle(event.target.value)}
         className="h-8 flex-1 rounded-[3px] border border-line-strong bg-sheet px-2 placeholder:text-soft"
       />
-      <Button type="submit" disabled={!valid || start.isPending}>
+      <Button needs="run" type="submit" disabled={!valid || start.isPending}>
         Run the plan on the bench as a trial
       </Button>
     </form>

@@ -45,7 +45,7 @@ export function WordingNote({ habits }: { habits: readonly WordHabit[] }) {
           Where little else is known they are used in further rounds; say <code>wording: told</code> under{" "}
           <code>weights</code> in the plan if not.
         </span>
-        <Button onClick={makeList} disabled={make.isPending}>
+        <Button needs="tidy" everywhere onClick={makeList} disabled={make.isPending}>
           Put them into a swap list
         </Button>
       </p>

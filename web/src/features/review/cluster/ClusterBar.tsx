@@ -21,19 +21,19 @@ export function ClusterBar(props: Props) {
   const { groups, records } = props;
   return (
     <div className="flex flex-wrap items-center gap-2 border-t border-line-strong bg-sunk px-4 py-2">
-      <Button look="main" disabled={groups > 1 || records < 2} onClick={props.onAccept}>
+      <Button needs="decide" look="main" disabled={groups > 1 || records < 2} onClick={props.onAccept}>
         All {records} are the same <Key>S</Key>
       </Button>
-      <Button look="main" disabled={records < 2} onClick={props.onApart}>
+      <Button needs="decide" look="main" disabled={records < 2} onClick={props.onApart}>
         {groups > 1 ? `Split into ${groups}` : "None are the same"} <Key>D</Key>
       </Button>
-      <Button onClick={props.onLater}>
+      <Button needs="decide" onClick={props.onLater}>
         Later <Key>L</Key>
       </Button>
-      <Button onClick={props.onPutOff}>
+      <Button needs="decide" onClick={props.onPutOff}>
         Until, ask <Key>W</Key>
       </Button>
-      <Button onClick={props.onAdd}>
+      <Button needs="decide" onClick={props.onAdd}>
         Add <Key>+</Key>
       </Button>
       <Button aria-pressed={props.links} onClick={props.onLinks}>

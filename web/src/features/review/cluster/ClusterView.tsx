@@ -124,10 +124,10 @@ function Table({
     setMarks(chosen ? marksOf(sidesWithout(records, edges, [chosen.left_id, chosen.right_id])) : {});
   };
   useKeys([
-    { key: "s", label: "All of these are the same", run: accept },
-    { key: "d", label: "Split as marked; without marks none are the same", run: apart },
-    { key: "l", label: "Decide later", run: later },
-    { key: "w", label: "Later: wait for a day, or ask somebody", run: () => setOpen("later") },
+    { key: "s", needs: "decide", label: "All of these are the same", run: accept },
+    { key: "d", needs: "decide", label: "Split as marked; without marks none are the same", run: apart },
+    { key: "l", needs: "decide", label: "Decide later", run: later },
+    { key: "w", needs: "decide", label: "Later: wait for a day, or ask somebody", run: () => setOpen("later") },
     { key: "ArrowRight", label: "Next record", run: () => setCursor(Math.min(cursor + 1, columns.length - 1)) },
     { key: "ArrowLeft", label: "Previous record", run: () => setCursor(Math.max(cursor - 1, 0)) },
     { key: "x", label: "Take the record out, or put it back", run: () => toggle(here) },

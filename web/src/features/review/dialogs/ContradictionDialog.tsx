@@ -13,7 +13,9 @@ function Line({ slug, said, onTakeBack }: { slug: string; said: Said; onTakeBack
       </Link>
       <span className="text-soft">{moment(said.at)}</span>
       {said.id > 0 ? (
-        <Button onClick={() => onTakeBack(said.id)}>Take back</Button>
+        <Button needs="decide" onClick={() => onTakeBack(said.id)}>
+          Take back
+        </Button>
       ) : (
         <Link
           className="text-plum underline"
@@ -46,7 +48,9 @@ function SaidOtherwise({
           >
             {`${decision.verdict} by ${decision.actor}, ${moment(decision.at)}; ${verdict} by ${actor}, ${moment(at)}`}
           </Link>
-          <Button onClick={() => onTakeBack(decision.id)}>Take back</Button>
+          <Button needs="decide" onClick={() => onTakeBack(decision.id)}>
+            Take back
+          </Button>
         </li>
       ))}
     </ul>

@@ -34,7 +34,7 @@ function Line({
       </td>
       <td className={`${CELL} text-right whitespace-nowrap`}>
         <Button
-          className="h-7"
+          small
           disabled={become.trim() === value || correct.isPending}
           onClick={() =>
             correct.mutate(
@@ -72,7 +72,8 @@ function Steps({ slug, field }: { slug: string; field: string }) {
             </span>
             <Button
               look="quiet"
-              className="h-6 px-0"
+              small
+              className="px-0"
               aria-label={`Undo ${step.was || "empty"} to ${step.value || "empty"}`}
               disabled={undo.isPending}
               onClick={() => undo.mutate(step.batch, { onError: (error) => notify(error.message, true) })}

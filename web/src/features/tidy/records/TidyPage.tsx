@@ -135,11 +135,11 @@ export function TidyPage() {
                 {wanted && <code className="font-mono text-ink">{wanted}</code>}
               </span>
               {field && !search && !delivery && (
-                <Button className="h-7" onClick={() => setCorrecting(true)}>
+                <Button needs="correct" small onClick={() => setCorrecting(true)}>
                   Correct these values…
                 </Button>
               )}
-              <Button look="quiet" className="h-6" onClick={() => change("field", "")}>
+              <Button look="quiet" small onClick={() => change("field", "")}>
                 Show all
               </Button>
             </>

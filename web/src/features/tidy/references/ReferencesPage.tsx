@@ -23,8 +23,9 @@ function Unresolved({ slug, field }: { slug: string; field: ReferenceField }) {
               <span className="flex flex-wrap gap-2">
                 {item.likely.map((target) => (
                   <Button
+                    needs="correct"
                     key={target.record_id}
-                    className="h-6"
+                    small
                     disabled={link.isPending}
                     onClick={() =>
                       link.mutate(
@@ -59,6 +60,7 @@ export function ReferencesPage() {
       about={<TidyNav />}
       actions={
         <Button
+          needs="run"
           disabled={resolve.isPending || references.data?.length === 0}
           onClick={() => resolve.mutate(undefined, { onError: (error) => notify(error.message, true) })}
         >

@@ -62,7 +62,7 @@ export function NewRule({ fields, kinds, onAdd }: Props) {
           className="w-48"
         />
       )}
-      <Button look="main" disabled={asks !== "" && rule.asked.trim() === ""} onClick={() => onAdd(rule)}>
+      <Button needs="tidy" look="main" disabled={asks !== "" && rule.asked.trim() === ""} onClick={() => onAdd(rule)}>
         Add the rule
       </Button>
     </div>

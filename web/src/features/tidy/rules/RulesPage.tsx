@@ -65,8 +65,10 @@ function RuleTable({
             </td>
             <td className={`${CELL} text-right`}>
               <Button
+                needs="tidy"
                 look="quiet"
-                className="h-6 px-0"
+                small
+                className="px-0"
                 aria-label={`Remove: ${item.words}`}
                 onClick={() => onRemove(item)}
               >

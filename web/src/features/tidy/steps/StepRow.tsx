@@ -33,7 +33,8 @@ export function StepRow(props: Props) {
         </span>
         <Button
           look="quiet"
-          className="h-6 !px-1.5"
+          small
+          className="!px-1.5"
           aria-label={`Move step ${number} up`}
           disabled={number === 1}
           onClick={() => onMove(-1)}
@@ -42,14 +43,15 @@ export function StepRow(props: Props) {
         </Button>
         <Button
           look="quiet"
-          className="h-6 !px-1.5"
+          small
+          className="!px-1.5"
           aria-label={`Move step ${number} down`}
           disabled={last}
           onClick={() => onMove(1)}
         >
           ↓
         </Button>
-        <Button look="quiet" className="h-6 !px-1.5" aria-label={`Remove step ${number}`} onClick={onRemove}>
+        <Button look="quiet" small className="!px-1.5" aria-label={`Remove step ${number}`} onClick={onRemove}>
           ×
         </Button>
       </div>
@@ -87,7 +89,7 @@ export function StepRow(props: Props) {
             );
           })}
           {"pattern" in step && (
-            <Button look="quiet" className="h-6 px-0" onClick={onByExample}>
+            <Button look="quiet" small className="px-0" onClick={onByExample}>
               From marked examples…
             </Button>
           )}

@@ -71,12 +71,14 @@ function Bench({ slug, tidySteps, fields }: { slug: string; tidySteps: TidySteps
         <>
           {changed && <Button onClick={() => setSteps(tidySteps.steps)}>Back to what is saved</Button>}
           <Button
+            needs="run"
             disabled={!changed || ask.isPending}
             onClick={() => ask.mutate(steps, { onSuccess: setRecount, onError: trouble })}
           >
             Which verdicts would change?
           </Button>
           <Button
+            needs="tidy"
             look="main"
             disabled={!changed || save.isPending || tried.isError}
             onClick={() =>

@@ -59,7 +59,8 @@ function Rows({ entries, search, onChange }: RowsProps) {
               <td className={ROW}>
                 <Button
                   look="quiet"
-                  className="h-7 !px-1.5"
+                  small
+                  className="px-1.5!"
                   aria-label={`Remove entry ${place + 1}`}
                   onClick={() => onChange(entries.filter((_, at) => at !== place))}
                 >
@@ -119,7 +120,9 @@ export function TableEditor({ slug, table }: { slug: string; table: Table }) {
                 event.target.value = "";
               }}
             />
-            <Button onClick={() => file.current?.click()}>Read a file…</Button>
+            <Button needs="tidy" everywhere onClick={() => file.current?.click()}>
+              Read a file…
+            </Button>
             <a
               className="inline-flex h-8 items-center rounded-[3px] border border-line-strong bg-sheet px-2.5 font-medium hover:bg-plum-wash"
               href={`/api/tables/${encodeURIComponent(table.name)}/export.csv`}
@@ -134,6 +137,8 @@ export function TableEditor({ slug, table }: { slug: string; table: Table }) {
           <span className="ml-auto flex gap-2">
             {changed && <Button onClick={() => setEntries(table.entries)}>Back to what is saved</Button>}
             <Button
+              needs="tidy"
+              everywhere
               look="main"
               disabled={!changed || save.isPending}
               onClick={() =>

@@ -64,8 +64,11 @@ export function TableUsage({ slug, table, onTake }: Props) {
                         <td className={`${CELL} text-right`}>{count(records)}</td>
                         <td className={CELL}>
                           <Button
+                            needs="tidy"
+                            everywhere
                             look="quiet"
-                            className="h-6 px-0"
+                            small
+                            className="px-0"
                             aria-label={`Map ${value}`}
                             onClick={() => onTake(value, nearest)}
                           >

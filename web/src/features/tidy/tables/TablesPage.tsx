@@ -28,7 +28,7 @@ export function TablesPage() {
       title="Tidy"
       about={<TidyNav />}
       actions={
-        <Button look="main" onClick={() => setMaking(true)}>
+        <Button needs="tidy" everywhere look="main" onClick={() => setMaking(true)}>
           Make a table
         </Button>
       }
