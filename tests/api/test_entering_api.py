@@ -1,19 +1,17 @@
 """Search, then create: nobody enters what is there without knowing, and what a person said holds."""
 
 import itertools
-import threading
-import time
 from collections.abc import Iterator
 from typing import Any
 
 import pytest
-import uvicorn
 from fastapi import FastAPI, Response
 from fastapi.responses import StreamingResponse
 
 from oddpair.simulated.business_register import companies, create_business_register
 
 from .conftest import HOME, WorkingClient
+from .served import served
 
 SKUA = {"name": "SKUA CHARTS", "phone": "+44 1632 960019", "tax_number": "GB980780684"}
 FRESH = {"name": "Wombat Lock Keepers", "address.city": "Inland", "phone": "01632 961222"}
@@ -174,14 +172,8 @@ def test_a_check_is_tried_on_real_records_before_it_is_in_force(known: WorkingCl
 def reference() -> Iterator[tuple[str, FastAPI]]:
     """The address of a simulated business register."""
     app = create_business_register()
-    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=0, log_level="warning"))
-    thread = threading.Thread(target=server.run)
-    thread.start()
-    while not server.started:
-        time.sleep(0.02)
-    yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}/", app
-    server.should_exit = True
-    thread.join()
+    with served(lambda address: app) as address:
+        yield f"{address}/", app
 
 
 def test_values_come_from_a_trusted_reference_and_it_is_kept_from_which(

@@ -5,21 +5,19 @@ import importlib.util
 import json
 import re
 import shlex
-import threading
-import time
 from collections.abc import Iterator
 from pathlib import Path
 from types import ModuleType
 from typing import Any
 
 import pytest
-import uvicorn
 from fastapi.testclient import TestClient
 from jsonschema import Draft7Validator, FormatChecker
 
 from oddpair.api.app import create_app
 
 from .conftest import HOME, TRADES, WORDS, WorkingClient
+from .served import served
 
 SCHEMAS = Path(__file__).parent / "schemas"
 EXAMPLES = Path(__file__).parents[2] / "examples"
@@ -235,22 +233,16 @@ def example() -> ModuleType:
 
 
 @pytest.fixture
-def served(known: WorkingClient) -> Iterator[str]:
+def served_at(known: WorkingClient) -> Iterator[str]:
     """The address at which the register is really served."""
-    server = uvicorn.Server(uvicorn.Config(known.application, host="127.0.0.1", port=0, log_level="warning"))
-    thread = threading.Thread(target=server.run)
-    thread.start()
-    while not server.started:
-        time.sleep(0.02)
-    yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}"
-    server.should_exit = True
-    thread.join()
+    with served(lambda address: known.application) as address:
+        yield address
 
 
 def test_the_example_client_looks_up_matches_a_column_and_reads_what_changed(
-    served: str, example: ModuleType, tmp_path: Path
+    served_at: str, example: ModuleType, tmp_path: Path
 ) -> None:
-    odd_pair = example.OddPair(served, "customers", "Ann Ärlig")
+    odd_pair = example.OddPair(served_at, "customers", "Ann Ärlig")
     [[found, *_]] = odd_pair.look_up({"name": "TERN ROPEWALK", "phone": "01632 960010"})
     assert found["verdict"] == "same"
     key = odd_pair.key_of("till", "t10")

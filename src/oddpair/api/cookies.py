@@ -1,11 +1,12 @@
-"""The two cookies: who is signed in, and that somebody was in this browser before."""
+"""The cookies: who is signed in, that somebody was in this browser before, and what was begun at an identity provider."""
 
 from fastapi import Response
 
 from ..services.people.sign_in import LASTS, SignedInNow
 from ..settings import Settings
 
-_SIGNED_IN, _KNOWN = "odd-pair", "odd-pair-known"
+_SIGNED_IN, _KNOWN, _BEGUN = "odd-pair", "odd-pair-known", "odd-pair-begun"
+_BEGUN_LASTS_S = 600
 _KNOWN_LASTS_S = 400 * 24 * 3600
 
 
@@ -22,6 +23,19 @@ def cookie_name(settings: Settings) -> str:
 def known_name(settings: Settings) -> str:
     """Return the name of the cookie that marks a browser in which somebody signed in before."""
     return _prefix(settings) + _KNOWN
+
+
+def begun_name(settings: Settings) -> str:
+    """Return the name of the cookie that keeps what was begun at an identity provider."""
+    return _prefix(settings) + _BEGUN
+
+
+def keep_begun(response: Response, settings: Settings, kept: str) -> None:
+    """Let a browser keep what was begun at an identity provider for a while; nothing where it has ended."""
+    lasts_s = _BEGUN_LASTS_S if kept else 0
+    response.set_cookie(
+        begun_name(settings), kept, max_age=lasts_s, httponly=True, secure=settings.behind_tls, samesite="lax"
+    )
 
 
 def set_cookies(response: Response, settings: Settings, now: SignedInNow) -> None:

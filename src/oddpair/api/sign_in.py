@@ -4,18 +4,21 @@ from collections.abc import Callable
 from contextlib import AbstractContextManager
 from datetime import UTC, datetime
 from functools import partial
+from http import HTTPStatus
 from typing import Annotated
+from urllib.parse import quote
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
+from fastapi.responses import RedirectResponse
 from pydantic import BaseModel, Field, SecretStr
 
-from ..core.errors import NotSignedIn
+from ..core.errors import NoAnswer, NotFound, NotSignedIn
 from ..core.rights import ACTS, MAY, ROLES, Act, Role, who_may
-from ..services.people import accounts, demo_people
+from ..services.people import accounts, demo_people, provider
 from ..services.people import sign_in as service
 from ..services.people.who import Who, registers_known
 from ..services.transactions import Session, transaction
-from .cookies import cookie_name, forget_cookie, known_name, set_cookies
+from .cookies import begun_name, cookie_name, forget_cookie, keep_begun, known_name, set_cookies
 from .dependencies import AppState, State, Text, Transaction, who_asks
 
 router = APIRouter(tags=["people"])
@@ -198,6 +201,38 @@ def sign_out(request: Request, response: Response, session: Transaction, state: 
     """Sign out in this browser."""
     service.sign_out(session, request.cookies.get(cookie_name(state.settings), ""))
     forget_cookie(response, state.settings)
+
+
+@router.get("/sign-in/provider", include_in_schema=False)
+def to_provider(state: AppState) -> RedirectResponse:
+    """Go to the identity provider, which asks who one is."""
+    if not state.settings.openid_issuer:
+        raise NotFound("identity provider", "of this application")
+    address, begun = provider.begin(state.settings)
+    answer = RedirectResponse(address, HTTPStatus.SEE_OTHER)
+    keep_begun(answer, state.settings, begun.kept())
+    return answer
+
+
+@router.get("/sign-in/provider/back", include_in_schema=False)
+def from_provider(
+    request: Request, state: AppState, code: Text = "", given: Annotated[Text, Query(alias="state")] = ""
+) -> RedirectResponse:
+    """Come back from the identity provider: signed in, or with a word on why not."""
+    if not state.settings.openid_issuer:
+        raise NotFound("identity provider", "of this application")
+    answer = RedirectResponse("/", HTTPStatus.SEE_OTHER)
+    try:
+        begun = provider.Begun.of(request.cookies.get(begun_name(state.settings), ""))
+        claims = provider.finish(state.settings, begun, given, code)
+        with transaction(state.sessions) as session:
+            person = provider.person_meant(session, claims)
+            now = service.begin(session, person, asking_from(request, state), datetime.now(UTC))
+        set_cookies(answer, state.settings, now)
+    except (NotSignedIn, NoAnswer) as error:
+        answer = RedirectResponse(f"/?trouble={quote(str(error))}", HTTPStatus.SEE_OTHER)
+    keep_begun(answer, state.settings, "")
+    return answer
 
 
 @router.post("/welcome")

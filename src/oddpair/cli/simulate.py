@@ -7,7 +7,8 @@ import typer
 from .server import PortOption
 
 simulate = typer.Typer(
-    help="Small stand-ins for what lies outside: a receiver of events, a business register.", no_args_is_help=True
+    help="Small stand-ins for what lies outside: a receiver of events, a business register, an identity provider.",
+    no_args_is_help=True,
 )
 
 
@@ -35,3 +36,11 @@ def business_register(port: PortOption = None) -> None:
     from ..simulated.business_register import create_business_register
 
     _serve(create_business_register(), port or 8481)
+
+
+@simulate.command("identity-provider")
+def identity_provider(port: PortOption = None) -> None:
+    """Answer as an OpenID Connect provider would whose people are chosen on its page."""
+    from ..simulated.identity_provider import create_identity_provider
+
+    _serve(create_identity_provider(f"http://127.0.0.1:{port or 8482}"), port or 8482)

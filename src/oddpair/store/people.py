@@ -39,6 +39,17 @@ def person_who_signs_in(session: Session, sign_in: str) -> Person | None:
     return session.scalar(select(Person).where(Person.sign_in == sign_in, Person.ended_at.is_(None)))
 
 
+def person_by_subject(session: Session, issuer: str, subject: str) -> Person | None:
+    """Return the account that an identity provider knows under a name of its own, or None."""
+    return session.scalar(select(Person).where(Person.issuer == issuer, Person.subject == subject))
+
+
+def person_without_subject(session: Session, email: str) -> Person | None:
+    """Return the account of an address that has not ended and that no identity provider knows yet, or None."""
+    is_so = func.lower(Person.email) == email.lower(), Person.subject == "", Person.ended_at.is_(None)
+    return session.scalar(select(Person).where(*is_so).with_for_update())
+
+
 def is_taken(session: Session, *, name: str, sign_in: str, email: str) -> str:
     """Return which of a name, a name to sign in and an address somebody has already: "name", "sign-in", "email" or ""."""
     if session.scalar(select(Person.id).where(func.lower(Person.name) == name.lower())):
