@@ -90,6 +90,7 @@ def application(folder: Path, *more: str) -> Iterator[tuple[httpx.Client, str, M
     port = free_port()
     environment = {
         **os.environ,
+        "ODD_PAIR_SIGN_IN": "off",
         "ODD_PAIR_DATA": str(folder),
         "ODD_PAIR_PORT": str(port),
         "ODD_PAIR_DATABASE_URL": url,

@@ -11,6 +11,7 @@ from oddpair.core.findings import parse_findings_plan
 from oddpair.core.plan import Scope, parse_plan
 from oddpair.core.plan.text import default_plan_text
 from oddpair.core.profiling import ODDITIES, RULE_KINDS
+from oddpair.core.rights import ACTS, MAY, ROLES, Act, Role
 from oddpair.core.survivorship import RULES
 from oddpair.core.tidying.steps import STEP_KINDS
 from oddpair.settings import Settings
@@ -42,6 +43,15 @@ def test_every_comparison_level_key_part_and_rule_is_documented() -> None:
         assert f"`{taker}`" in text
     for rule in RULES:
         assert rule in document("golden-records.md")
+
+
+def test_who_may_do_what_is_documented_as_it_is() -> None:
+    text = document("people.md")
+    for role in Role:
+        assert f"| {role} | {ROLES[role]} |" in text
+    for act in Act:
+        row = " | ".join("yes" if role in MAY[act] else "" for role in Role)
+        assert f"| {ACTS[act]} | {row} |" in text
 
 
 def test_every_step_rule_and_kind_of_field_is_documented() -> None:

@@ -242,7 +242,7 @@ def served_at(known: WorkingClient) -> Iterator[str]:
 def test_the_example_client_looks_up_matches_a_column_and_reads_what_changed(
     served_at: str, example: ModuleType, tmp_path: Path
 ) -> None:
-    odd_pair = example.OddPair(served_at, "customers", "Ann Ärlig")
+    odd_pair = example.OddPair(served_at, "customers", person="Ann Ärlig")
     [[found, *_]] = odd_pair.look_up({"name": "TERN ROPEWALK", "phone": "01632 960010"})
     assert found["verdict"] == "same"
     key = odd_pair.key_of("till", "t10")

@@ -8,7 +8,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Iterator
-from contextlib import suppress
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import pytest
@@ -26,13 +26,15 @@ _FLAGS = (
     "--disable-background-networking --disable-component-update --disable-sync --disable-extensions --mute-audio --hide-scrollbars "
     "--force-color-profile=srgb --force-device-scale-factor=1 --lang=en-GB --window-size=1280,800"
 ).split()
+_AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text(encoding="utf-8")
 
 
 class Application:
     """A started Odd Pair."""
 
-    def __init__(self, folder: Path, port: int) -> None:
+    def __init__(self, folder: Path, port: int, *, scale: float = 0.25, sign_in: bool = False) -> None:
         self.folder, self.port, self.url = folder, port, f"http://127.0.0.1:{port}"
+        self.scale, self.sign_in = scale, sign_in
         self.output = folder.parent / "output.txt"
         self.process = self._start()
 
@@ -43,13 +45,13 @@ class Application:
             "oddpair.cli",
             "demo",
             "--scale",
-            "0.25",
+            str(self.scale),
             "--data",
             str(self.folder),
             "--port",
             str(self.port),
         ]
-        environment = {**os.environ, "ODD_PAIR_SIGN_IN": "off", "ODD_PAIR_ACTOR": "Maren Tollgate"}
+        environment = {**os.environ, "ODD_PAIR_SIGN_IN": str(self.sign_in), "ODD_PAIR_ACTOR": "Maren Tollgate"}
         with self.output.open("ab") as out:
             return subprocess.Popen(command, stdout=out, stderr=out, stdin=subprocess.DEVNULL, env=environment)
 
@@ -71,17 +73,24 @@ class Application:
         return time.monotonic() - started
 
 
-@pytest.fixture(scope="session")
-def application() -> Iterator[Application]:
+@contextmanager
+def started(*, scale: float = 0.25, sign_in: bool = False) -> Iterator[Application]:
+    """Start an Odd Pair with a demo of so many times the usual size, where people sign in or not, and stop it at the end."""
     outer = Path(tempfile.mkdtemp(prefix="odd-pair-app-", dir="/var/tmp"))
     outer.chmod(0o755)
-    application = Application(outer / "data", free_port())
+    application = Application(outer / "data", free_port(), scale=scale, sign_in=sign_in)
     try:
         application.wait_until_ready()
         yield application
     finally:
         application.stop()
         shutil.rmtree(outer, ignore_errors=True)
+
+
+@pytest.fixture(scope="session")
+def application() -> Iterator[Application]:
+    with started() as application:
+        yield application
 
 
 class Browser:
@@ -150,6 +159,20 @@ class Browser:
             self.driver.execute_cdp_cmd(
                 "Input.dispatchDragEvent", {"type": kind, "x": box["x"] + 40, "y": box["y"] + 20, "data": data}
             )
+
+    def wears(self, theme: str) -> None:
+        """Switch to the light or the dark theme."""
+        self.driver.execute_script(f"localStorage.setItem('theme', '{theme}')")
+
+    def axe(self) -> list[str]:
+        """Return what axe finds wrong with the page in sight."""
+        self.driver.execute_script(_AXE)
+        found: list[str] = self.driver.execute_async_script(
+            "const done = arguments[arguments.length - 1];"
+            "axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag22aa', 'best-practice']}).then(r => done(r.violations.map("
+            "v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 160)).join(' | '))))"
+        )
+        return found
 
     def severe(self) -> list[str]:
         return [entry["message"] for entry in self.driver.get_log("browser") if entry["level"] == "SEVERE"]

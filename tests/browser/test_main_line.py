@@ -364,7 +364,6 @@ def test_a_finding_is_explained_without_the_mouse_and_taken_back(browser: Browse
     browser.until(lambda: browser.find("//nav[@aria-label='States']").text == before)
 
 
-AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text(encoding="utf-8")
 SCREENS = {
     "/": "What waits for you", "/r/customers/bring-in": "most trusted first", "/r/customers/tidy": "Delivered values stay",
     "/r/customers/tidy/profile": "Most frequent values", "/r/customers/tidy/steps?field=name": "records change",
@@ -386,7 +385,7 @@ SCREENS = {
 @pytest.mark.parametrize("theme", ["light", "dark"])
 def test_axe_finds_nothing_on_any_screen(application: Application, browser: Browser, theme: str) -> None:
     browser.open("/")
-    browser.driver.execute_script(f"localStorage.setItem('theme', '{theme}')")
+    browser.wears(theme)
     screens = dict(SCREENS)
     practice = browser.driver.execute_script("return fetch('/api/registers/practice/golden').then(a => a.json())")
     if practice.get("golden"):
@@ -394,12 +393,7 @@ def test_axe_finds_nothing_on_any_screen(application: Application, browser: Brow
     for path, text in screens.items():
         browser.open(path)
         browser.shows(text)
-        browser.driver.execute_script(AXE)
-        found = browser.driver.execute_async_script(
-            "const done = arguments[arguments.length - 1];"
-            "axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag22aa', 'best-practice']}).then(r => done(r.violations.map("
-            "v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 160)).join(' | '))))"
-        )
+        found = browser.axe()
         assert found == [], f"{theme} {path}: {found}"
 
 

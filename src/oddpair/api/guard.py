@@ -48,11 +48,21 @@ def _may_ask(request: Request) -> bool:
     return request.headers.get("origin") in allowed and _RECONCILE.match(request.url.path) is not None
 
 
+def _preflight(request: Request) -> dict[str, str]:
+    """Return the headers by which a browser learns that a page may show a token with its question."""
+    return {
+        "Access-Control-Allow-Origin": request.headers["origin"], "Access-Control-Allow-Methods": "GET, POST",
+        "Access-Control-Allow-Headers": "Authorization, Content-Type", "Vary": "Origin",
+    }  # fmt: skip
+
+
 async def guard(request: Request, call_next: RequestResponseEndpoint) -> Response:
     """Refuse writes that another site's page asks for, with or without a body, and put the headers on every answer."""
     if request.method not in _READING and is_from_elsewhere(request) and not _may_ask(request):
         refused = "Another site's page asked for this; it was refused and nothing was changed."
         response: Response = problem_answer(HTTPStatus.FORBIDDEN, "cross-site", refused)
+    elif request.method == "OPTIONS" and _may_ask(request):
+        response = Response(status_code=HTTPStatus.NO_CONTENT, headers=_preflight(request))
     else:
         response = await call_next(request)
     for name, value in HEADERS.items():

@@ -75,7 +75,8 @@ _IN_REGISTER: Mapping[Act, str] = {
     Act.BRING_IN: """deliveries.upload deliveries.discard deliveries.read_again deliveries.load
         deliveries.take_back_or_put_back queries.bring_in_query queries.query_again schedules.answer_turn""",
     Act.TIDY: "tidying.save_tidy_steps quality.save_rules",
-    Act.PLAN: """plans.save_plan plan_drafts.make_draft plan_drafts.keep_draft plan_drafts.throw_draft_away
+    Act.PLAN: "plans.save_plan",
+    Act.TRY: """plan_drafts.make_draft plan_drafts.keep_draft plan_drafts.throw_draft_away
         bench_measure.draw_sample bench_measure.look_outside bench_measure.learn bench_measure.unlearn""",
     Act.RUN: """plans.start_run plans.start_trial plans.clear_run tidying.recount references.resolve_again
         standing.recognise_now jobs.cancel""",

@@ -38,6 +38,7 @@ class Act(StrEnum):
     PAIR_UP = "pair up"
     BRING_IN = "bring in"
     TIDY = "tidy"
+    TRY = "try"
     PLAN = "plan"
     RUN = "run"
     RULE = "rule"
@@ -59,7 +60,8 @@ ACTS: Mapping[Act, str] = {
     Act.PAIR_UP: "find counterparts and findings, and say what they are",
     Act.BRING_IN: "bring in deliveries and take them back",
     Act.TIDY: "change tidy steps, swap lists, value maps and quality rules",
-    Act.PLAN: "change match plans and teach them",
+    Act.TRY: "draft plans, draw samples and teach plans on the bench",
+    Act.PLAN: "put match plans in force",
     Act.RUN: "start runs and trials",
     Act.RULE: "change survivorship rules",
     Act.SEND_OUT: "take tables of golden records along",
@@ -83,13 +85,14 @@ MAY: Mapping[Act, frozenset[Role]] = {
     Act.PAIR_UP: frozenset({Role.STEWARD, Role.ANALYST}),
     Act.BRING_IN: frozenset({Role.STEWARD, Role.OPERATOR}),
     Act.TIDY: frozenset({Role.STEWARD, Role.ANALYST}),
+    Act.TRY: frozenset({Role.STEWARD, Role.ANALYST}),
     Act.PLAN: frozenset({Role.ANALYST}),
     Act.RUN: frozenset({Role.STEWARD, Role.ANALYST, Role.OPERATOR}),
     Act.RULE: frozenset({Role.STEWARD, Role.ANALYST}),
     Act.SEND_OUT: _READING,
     Act.KEEP: _READING - {Role.AUDITOR},
     Act.AUTOMATE: frozenset({Role.STEWARD, Role.OPERATOR}),
-    Act.SET_UP: frozenset({Role.ANALYST, Role.OPERATOR}),
+    Act.SET_UP: frozenset({Role.STEWARD, Role.ANALYST, Role.OPERATOR}),
     Act.GOVERN: frozenset({Role.OPERATOR}),
 }
 

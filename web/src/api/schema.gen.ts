@@ -3766,7 +3766,7 @@ export interface components {
          * @description What can be done, as far as rights tell it apart.
          * @enum {string}
          */
-        Act: "know" | "look up" | "enter" | "see" | "decide" | "correct" | "pair up" | "bring in" | "tidy" | "plan" | "run" | "rule" | "send out" | "keep" | "automate" | "set up" | "govern";
+        Act: "know" | "look up" | "enter" | "see" | "decide" | "correct" | "pair up" | "bring in" | "tidy" | "try" | "plan" | "run" | "rule" | "send out" | "keep" | "automate" | "set up" | "govern";
         /**
          * ActOut
          * @description An act: what it is, as it follows "may", who may, and the same in words.

@@ -1,3 +1,4 @@
+import { Dialog, DialogPanel } from "@headlessui/react";
 import { type ReactNode, useMemo, useRef } from "react";
 import { useParams } from "react-router";
 import { useWho, type Who } from "../api/who";
@@ -44,10 +45,14 @@ export function Gate({ children }: { children: ReactNode }) {
           {children}
         </RightsContext>
       )}
-      {!who.name && (
-        <div className="fixed inset-0 z-50 overflow-auto bg-paper">
-          <SignInPage who={who} again={inside !== undefined} />
-        </div>
+      {!who.name && !inside && <SignInPage who={who} again={false} />}
+      {!who.name && inside && (
+        // A dialog of its own lies above any that is open, which would keep the keyboard to itself.
+        <Dialog open onClose={() => undefined} className="relative z-50">
+          <DialogPanel className="fixed inset-0 overflow-auto bg-paper">
+            <SignInPage who={who} again />
+          </DialogPanel>
+        </Dialog>
       )}
     </>
   );

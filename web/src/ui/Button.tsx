@@ -48,6 +48,14 @@ export function Button({ look = "plain", small = false, className = "", needs, e
   );
 }
 
-export function LinkButton({ look = "plain", className = "", ...rest }: LinkProps & { look?: Look }) {
+/** A link that looks like a button; not shown to who may not do what it leads to. */
+export function LinkButton({
+  look = "plain",
+  className = "",
+  needs,
+  ...rest
+}: LinkProps & { look?: Look; needs?: Act }) {
+  const { may } = useRights();
+  if (needs && !may(needs)) return null;
   return <Link className={`${SHAPE} ${USUAL_HEIGHT} ${LOOKS[look]} ${className}`} {...rest} />;
 }

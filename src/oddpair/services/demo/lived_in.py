@@ -161,8 +161,9 @@ def _split(sessions: SessionFactory, slug: str, key: str, *, undone: bool) -> No
 def review_half(sessions: SessionFactory, slug: str, truth: Truth) -> None:
     """Decide about half of what waits; put one doubt off until next week, and ask somebody about another."""
     waiting = _waiting(sessions, slug)
-    pairs = [item for item in waiting if item.doubt.what == "pair"]
-    for place, doubt in enumerate(waiting[: len(waiting) // 2]):
+    half = len(waiting) // 2
+    pairs = [item for item in waiting[half:] if item.doubt.what == "pair"]
+    for place, doubt in enumerate(waiting[:half]):
         with transaction(sessions) as session:
             _decided(session, slug, truth, doubt, SUNNIVA if place % 3 == 0 else MAREN)
     next_week = datetime.now(UTC).date() + timedelta(days=7)

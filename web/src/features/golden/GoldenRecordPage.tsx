@@ -40,6 +40,7 @@ function View({ slug, golden }: { slug: string; golden: Golden }) {
           <Button onClick={() => setLooking(true)}>As it was…</Button>
           {golden.members.length <= MOST_SIDE_BY_SIDE && (
             <LinkButton
+              needs="see"
               to={`/r/${slug}/review/records?${new URLSearchParams(golden.members.map(({ id }) => ["record", String(id)]))}`}
             >
               Side by side

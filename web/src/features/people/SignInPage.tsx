@@ -6,6 +6,8 @@ import { useSignIn } from "./queries";
 
 /** Who one is, before anything is shown; `again` when somebody was signed in here a moment ago. */
 export function SignInPage({ who, again }: { who: Who; again: boolean }) {
+  // What the identity provider, or we of it, had to say.
+  const refused = new URLSearchParams(location.search).get("trouble");
   return (
     <main className="mx-auto flex max-w-md flex-col gap-6 px-6 pt-[10vh] pb-10">
       <div>
@@ -16,6 +18,11 @@ export function SignInPage({ who, again }: { who: Who; again: boolean }) {
             : "One trustworthy record for every customer and supplier. Sign in to begin."}
         </p>
       </div>
+      {refused && (
+        <p role="alert" className="rounded-[3px] border border-rust bg-rust-wash p-3 text-sm">
+          {refused}
+        </p>
+      )}
       {who.demo_people.length > 0 && <DemoPeople people={who.demo_people} />}
       {who.accounts ? (
         <PasswordForm quiet={who.demo_people.length > 0} />

@@ -2,6 +2,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../api/client";
 import { keys } from "../../api/keys";
 import { useSignedIn } from "../../api/who";
+import { counted } from "../../domain/format";
+import { notify } from "../../ui";
 
 export type Person = Schemas["PersonOut"];
 export type NewPerson = Schemas["NewPerson"];
@@ -14,7 +16,11 @@ export function useSignIn() {
   const signedIn = useSignedIn();
   return useMutation({
     mutationFn: (body: Schemas["SignIn"]) => unwrap(client.POST("/api/sign-in", { body })),
-    onSuccess: signedIn,
+    onSuccess: (who) => {
+      signedIn(who);
+      if (who.wrong_before > 0)
+        notify(`${counted(who.wrong_before, "wrong password")} for your name of late. If it was not you, tell.`, true);
+    },
   });
 }
 

@@ -50,6 +50,25 @@ export function useVerdicts(desk: Desk, pair: Pair | undefined) {
   const justDecided = useRef("");
   const isAgain = pair !== undefined && look.isLook(pair.left.id, pair.right.id);
 
+  /** Send a decision; if it does not arrive, it is told, and can be sent again as it was: one is at another pair by then. */
+  const send = (decision: DecisionIn): Promise<void> =>
+    decide
+      .mutateAsync(decision)
+      .then(
+        (decided) => {
+          if (decided.contradicts.length > 0) setContradicts(decided.contradicts);
+        },
+        (error: Error) => {
+          justDecided.current = "";
+          const again = () => {
+            underWay.current = send(decision);
+          };
+          notify(error.message, true, { label: "Send it again", run: again });
+        },
+      )
+      // Others decide too, and further pairs may have come into doubt: the server says whether anything is left.
+      .finally(() => desk.doubts.length <= 1 && void desk.queue.refetch());
+
   const say = (verdict: Verdict, { remark = "", until = null, asked = "" }: More = {}) => {
     // A key held down must not decide the pair twice before the next one is in view; one reached again by Back may be.
     const state = pair ? `${pair.left.id}-${pair.right.id}-${pair.decision?.id ?? 0}` : "";
@@ -59,29 +78,15 @@ export function useVerdicts(desk: Desk, pair: Pair | undefined) {
       underWay.current = look.keep(verdict).catch((error: Error) => notify(error.message, true));
       return goOn();
     }
-    const deciding = decide.mutateAsync(
-      {
-        left_id: pair.left.id,
-        right_id: pair.right.id,
-        verdict,
-        remark,
-        until,
-        asked,
-        seen_decision: pair.decision?.id ?? null,
-      },
-      {
-        onError: (error) => {
-          justDecided.current = "";
-          notify(error.message, true);
-        },
-        onSuccess: (decided) => {
-          if (decided.contradicts.length > 0) setContradicts(decided.contradicts);
-        },
-        // Others decide too, and further pairs may have come into doubt: the server says whether anything is left.
-        onSettled: () => desk.doubts.length <= 1 && void desk.queue.refetch(),
-      },
-    );
-    underWay.current = deciding.catch(() => undefined);
+    underWay.current = send({
+      left_id: pair.left.id,
+      right_id: pair.right.id,
+      verdict,
+      remark,
+      until,
+      asked,
+      seen_decision: pair.decision?.id ?? null,
+    });
     goOn();
     void look.next().then((again) => again && desk.open({ ...again, what: "pair", cluster: 0 }));
   };

@@ -19,7 +19,7 @@ function Nothing({ slug, asksForSome }: { slug: string; asksForSome: boolean }) 
       {!asksForSome && (
         <>
           <p>A merge makes one for every cluster of the latest run. You see first what it will do.</p>
-          <LinkButton look="main" to={`/r/${slug}/golden/merge`}>
+          <LinkButton needs="see" look="main" to={`/r/${slug}/golden/merge`}>
             Preview the merge
           </LinkButton>
         </>
@@ -80,8 +80,10 @@ export function GoldenListPage() {
             Copy
           </Button>
           <Paging page={found} onTurn={(page) => change({ page })} />
-          <LinkButton to={`/r/${slug}/golden/rules`}>Survivorship</LinkButton>
-          <LinkButton look="main" to={`/r/${slug}/golden/merge`}>
+          <LinkButton needs="see" to={`/r/${slug}/golden/rules`}>
+            Survivorship
+          </LinkButton>
+          <LinkButton needs="see" look="main" to={`/r/${slug}/golden/merge`}>
             Preview the merge
           </LinkButton>
         </>

@@ -64,7 +64,7 @@ export function DraftBar({ slug, plan, drafts, open, problems }: Props) {
         )}
         <Button onClick={() => setDialog("open")}>Open…</Button>
         {(open.draft || !inForce) && (
-          <Button needs="plan" onClick={discard}>
+          <Button needs="try" onClick={discard}>
             Throw away
           </Button>
         )}

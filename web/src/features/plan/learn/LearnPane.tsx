@@ -60,7 +60,7 @@ export function LearnPane({ slug, trying, stamp, text, onChange, onOne }: Props)
         <Choice label="What weighs more" value={weighs} options={WEIGHS} onChange={setWeighs} />
         {learned && (
           <Button
-            needs="plan"
+            needs="try"
             disabled={unlearned.isPending}
             onClick={() =>
               unlearned.mutate(

@@ -53,7 +53,7 @@ export function LessonView({ lesson, aRound, onTake }: { lesson: Lesson; aRound:
       <Conditions lesson={lesson} />
       <LevelTable levels={lesson.levels} />
       <p className="mt-2 flex items-center gap-3">
-        <Button needs="plan" look="main" onClick={onTake}>
+        <Button needs="try" look="main" onClick={onTake}>
           Take it over into the draft
         </Button>
         <span className="text-soft">It can be read in the text, exported with it, and taken back.</span>

@@ -101,12 +101,12 @@ function SampleLine({ slug, trying, measured, onDecide }: SampleProps) {
           Decide {count(open)} drawn pairs
         </Button>
       )}
-      <Button needs="plan" look={open > 0 ? "plain" : "main"} disabled={draw.isPending} onClick={() => more(false)}>
+      <Button needs="try" look={open > 0 ? "plain" : "main"} disabled={draw.isPending} onClick={() => more(false)}>
         {measured.drawn > 0 ? `Draw ${AT_A_TIME} more` : `Draw ${AT_A_TIME} pairs to decide`}
       </Button>
       {measured.drawn > 0 && (
         <Button
-          needs="plan"
+          needs="try"
           disabled={draw.isPending}
           onClick={() => more(true)}
           title="What is decided stays, as other decisions"

@@ -44,7 +44,7 @@ export function OutsidePart({ slug, trying, bench, measured, onDecide }: Props) 
             <Button onClick={() => cancel.mutate(undefined, { onError: failed })}>Cancel</Button>
           </>
         ) : (
-          <Button needs="plan" disabled={bench.running} onClick={() => look.mutate(trying, { onError: failed })}>
+          <Button needs="try" disabled={bench.running} onClick={() => look.mutate(trying, { onError: failed })}>
             {outside ? "Look again, at other records" : "Look outside the blocks"}
           </Button>
         )}

@@ -1,0 +1,105 @@
+"""Several people, each in a browser of their own: signing in, what each may do, and ending it."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from .conftest import Application, Browser, started
+
+PASSWORD = "heron under seven lanterns"
+LATEST_REMARK = "return fetch('/api/registers/customers/decisions').then(a => a.json()).then(said => said[0]?.remark)"
+
+
+@pytest.fixture(scope="module")
+def house() -> Iterator[Application]:
+    """An Odd Pair of its own, where people sign in, with a small demo."""
+    with started(scale=0.03, sign_in=True) as application:
+        yield application
+
+
+@pytest.fixture
+def browsers(house: Application, tmp_path: Path) -> Iterator[list[Browser]]:
+    opened = [Browser(house.url, tmp_path) for _ in range(3)]
+    yield opened
+    for browser in opened:
+        browser.driver.quit()
+
+
+def comes_in(browser: Browser, name: str) -> None:
+    """Sign in as one of the made-up people, by the keyboard."""
+    browser.open("/")
+    browser.find(f"//button[contains(., '{name}')]").send_keys(Keys.ENTER)
+    browser.shows("What waits for you")
+
+
+def test_three_people_each_do_what_is_theirs(browsers: list[Browser]) -> None:
+    steward, operator, fresh = browsers
+    comes_in(steward, "Maren Tollgate")
+    comes_in(operator, "Piet Averlock")
+    # A steward sees to no accounts; an operator adds one, and its person chooses a password by the link.
+    steward.open("/people")
+    steward.shows("Only an operator may add people")
+    operator.open("/people")
+    operator.button("Add a person").click()
+    operator.find("//*[@role='dialog']//input[@id=//label[.='Name']/@for]").send_keys("Jory Penfold")
+    operator.find("//*[@role='dialog']//input[@id=//label[.='Name to sign in with']/@for]").send_keys("jory")
+    operator.find("//*[@aria-label='auditor: Every register, also those to come']").click()
+    operator.button("Add, and get a link").click()
+    link = operator.find("//*[@role='dialog']//p[contains(., '/welcome#')]").text
+    fresh.driver.get(link)
+    for field in fresh.until(lambda: fresh.driver.find_elements("xpath", "//input[@type='password']")):
+        field.send_keys(PASSWORD)
+    fresh.press(Keys.ENTER)
+    fresh.shows("What waits for you")
+    # An auditor reads all; a key that decides says who may.
+    fresh.open("/r/customers/review")
+    fresh.button("Same")
+    fresh.press("s")
+    fresh.shows("Only a steward may decide doubts")
+    # Ended, the account is out with the next thing it asks for, and its link leads nowhere.
+    operator.button("It is noted").click()
+    operator.find("//tr[th[.='Jory Penfold']]//button[.='End…']").click()
+    operator.button("End the account").click()
+    operator.shows("ended 20")
+    fresh.open("/r/customers/golden")
+    fresh.shows("Sign in to begin")
+    fresh.find("//input[@autocomplete='username']").send_keys("jory")
+    fresh.find("//input[@type='password']").send_keys(PASSWORD, Keys.ENTER)
+    fresh.shows("do not go together")
+    fresh.driver.get(link)
+    fresh.shows("There is no link")
+    # Signed out by others in the middle of work, the steward goes on where it was.
+    steward.open("/r/customers/review")
+    steward.button("Same")
+    steward.press("r")
+    steward.find("//textarea").send_keys("half a thought")
+    operator.find("//tr[th[.='Maren Tollgate']]//button[.='Sign out']").click()
+    operator.shows("is signed out everywhere")
+    steward.press(Keys.TAB, Keys.TAB, Keys.TAB, Keys.ENTER)
+    steward.shows("You are signed out")
+    steward.find("//button[contains(., 'Maren Tollgate')]").click()
+    steward.button("Send it again").click()
+    steward.until(lambda: steward.driver.execute_script(LATEST_REMARK) == "half a thought")
+    # Out of one's own will, by the menu behind one's name.
+    steward.button("Maren Tollgate").click()
+    steward.find("//*[@role='menuitem'][contains(., 'Sign out')]").click()
+    steward.shows("Sign in to begin")
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_axe_finds_nothing_on_the_screens_of_people(browsers: list[Browser], theme: str) -> None:
+    browser = browsers[0]
+    browser.wears(theme)
+    browser.open("/")
+    browser.shows("Who are you?")
+    assert browser.axe() == []
+    comes_in(browser, "Piet Averlock")
+    for path, shows in (("/people", "Colm Sandwith"), ("/rights", "enter records"), ("/account", "this one")):
+        browser.open(path)
+        browser.shows(shows)
+        assert browser.axe() == [], path
+    browser.button("Make a token").click()
+    browser.shows("It may act as")
+    assert browser.axe() == []
