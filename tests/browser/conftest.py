@@ -36,9 +36,10 @@ class Application:
         self.folder, self.port, self.url = folder, port, f"http://127.0.0.1:{port}"
         self.scale, self.sign_in = scale, sign_in
         self.output = folder.parent / "output.txt"
-        self.process = self._start()
+        self.process = self.start_into(self.output)
 
-    def _start(self) -> subprocess.Popen[bytes]:
+    def start_into(self, output: Path) -> subprocess.Popen[bytes]:
+        """Start the command; what it says is written into a file."""
         command = [
             sys.executable,
             "-m",
@@ -52,7 +53,7 @@ class Application:
             str(self.port),
         ]
         environment = {**os.environ, "ODD_PAIR_SIGN_IN": str(self.sign_in), "ODD_PAIR_ACTOR": "Maren Tollgate"}
-        with self.output.open("ab") as out:
+        with output.open("ab") as out:
             return subprocess.Popen(command, stdout=out, stderr=out, stdin=subprocess.DEVNULL, env=environment)
 
     def wait_until_ready(self) -> None:

@@ -514,14 +514,9 @@ def test_a_page_tells_that_the_server_died_and_goes_on_when_it_is_back(
 
 
 def test_a_second_start_is_refused_and_a_stop_is_clean(application: Application, browser: Browser) -> None:
-    other = Application.__new__(Application)
-    other.folder, other.port, other.output = (
-        application.folder,
-        application.port,
-        application.folder.parent / "second.txt",
-    )
-    assert other._start().wait(60) == 1
-    assert f"port {application.port} is in use" in other.output.read_text()
+    second = application.folder.parent / "second.txt"
+    assert application.start_into(second).wait(60) == 1
+    assert f"port {application.port} is in use" in second.read_text()
     browser.open("/")
     browser.shows("What waits for you")
     assert not [line for line in browser.severe() if "404" not in line and "422" not in line]

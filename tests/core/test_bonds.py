@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from oddpair.core.clustering import awkward_clusters, bridges, holding_links, order_by_closeness, recut
+from oddpair.core.clustering import awkward_clusters, bridges, holding_links, order_by_closeness, recut, way_between
 from oddpair.core.evaluation import agreement
 from oddpair.core.kinds_of_doubt import LARGE, WEAK
 
@@ -121,3 +121,22 @@ def test_kappa_of_a_worked_example() -> None:
     certain = agreement([("same", "same"), ("different", "different")])
     assert certain.kappa == 1.0
     assert (certain.margin or 0.0) > 0.5
+
+
+@given(some_links(), st.integers(1, 12), st.integers(1, 12))
+def test_the_way_between_two_records_is_whole_and_as_short_as_any(links: list[Link], one: int, other: int) -> None:
+    edges = [(left, right) for left, right, _ in links]
+    way = way_between(edges, one, other)
+    here = one
+    for number in way:
+        assert here in edges[number]
+        here = sum(edges[number]) - here
+    together = any({one, other} <= group for group in groups({one, other, *sum(edges, ())}, set(edges)))
+    assert here == (other if together else one)
+    assert len(way) == len(way_between(edges, other, one))
+    assert len(way) == len(way_between([edge[::-1] for edge in edges], one, other))
+    # No step can be left out: records further along the way are not nearer.
+    reach = {one}
+    for _ in range(max(len(way) - 1, 0)):
+        reach |= {b for a, b in edges if a in reach} | {a for a, b in edges if b in reach}
+    assert one == other or not way or other not in reach

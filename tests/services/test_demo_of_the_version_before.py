@@ -17,7 +17,8 @@ from oddpair.launch.postgres import PrivatePostgres, program
 from oddpair.services import work
 from oddpair.services.golden import golden_page, merge, undo
 from oddpair.services.golden.send_out import crosswalk_table
-from oddpair.services.journal.entries import journal_page, verify
+from oddpair.services.journal.entries import verify
+from oddpair.services.journal.search import Asked, search
 from oddpair.services.registers import registers
 from oddpair.services.state.rebuild import rebuild
 from oddpair.services.tidy import corrections
@@ -145,7 +146,7 @@ def test_what_was_done_before_can_be_undone_and_withdrawn(old: SessionFactory, o
             session.scalar(select(Decision).where(Decision.withdrawn_at.is_(None), Decision.remark == "asked them"))
         )
         [batch] = corrections.batches(session, SLUG, 10)
-        assert [entry.summary for entry in journal_page(session, SLUG, before=None, limit=500).entries]
+        assert [entry.summary for entry in search(session, SLUG, Asked(), before=None, limit=500).entries]
     # Steps on which a delivery that was taken back rests stay; others can be undone.
     assert any(undone(old, step) for step in steps)
     with old.begin() as session:

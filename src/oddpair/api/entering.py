@@ -228,10 +228,10 @@ def _entry(entered: service.Entered, golden_key: str) -> EntryOut:
     )  # fmt: skip
 
 
-@router.get("/entries/{entry_id}")
-def get_entry(session: Transaction, slug: Slug, entry_id: RecordId) -> EntryOut:
+@router.get("/entries/{number}")
+def get_entry(session: Transaction, slug: Slug, number: RecordId) -> EntryOut:
     """What was entered, and the golden key that it has now."""
-    return _entry(*service.entered(session, slug, entry_id))
+    return _entry(*service.entered(session, slug, number))
 
 
 @router.get("/reference")

@@ -36,6 +36,7 @@ ANYWHERE: Mapping[str, Act] = {
 }  # fmt: skip
 #: Of what all registers share: it takes the role in every register.
 EVERYWHERE: Mapping[str, Act] = {
+    "journal.get_shared_journal": Act.SEE,
     "registers.make_register": Act.SET_UP, "word_tables.make_table": Act.TIDY, "word_tables.save_table": Act.TIDY,
     "word_tables.import_table": Act.TIDY, "people.list_people": Act.GOVERN, "people.add_person": Act.GOVERN,
     "people.change_person": Act.GOVERN, "people.end_person": Act.GOVERN, "people.reset_person": Act.GOVERN,
@@ -64,7 +65,8 @@ _IN_REGISTER: Mapping[Act, str] = {
         counterparts.list_lists counterparts.get_list counterparts.list_rows counterparts.list_unmatched_golden
         findings.list_plans findings.get_findings_plan findings.list_findings bridge.get_bridge bridge.count_bridge
         golden.preview_merge rules.try_rules rules.rules_tried rules.earlier_rules views.saved_queues send_out.saved_send_outs
-        journal.get_journal""",
+        journal.get_journal journal.get_choices journal.download_journal journal.get_entry_of_journal
+        journal.verify_journal journal.get_why""",
     Act.DECIDE: """review.take_leases review.post_decision review.withdraw review.take_back_mine review.decide_likes
         review.withdraw_many review.draw_second_look review.look_again clusters.decide_group clusters.withdraw_group
         golden.start_merge golden.split journal.undo""",

@@ -15,6 +15,7 @@ from ..services.counterparts import lists, run_list
 from ..services.findings import run_plan as findings
 from ..services.golden import merge, rules
 from ..services.health import check_room
+from ..services.journal import entries
 from ..services.match import run_plan
 from ..services.registers import registers
 from ..services.standing import recognise, take_turn
@@ -30,6 +31,8 @@ _KEEP_NOTING_S, _FIRST_PAUSE_S, _LONGEST_PAUSE_S = 600.0, 0.2, 5.0
 _AGAIN = "again"
 #: Kinds of work after which a register's records are others than before.
 _CHANGE_RECORDS = frozenset({"load", "take-back", "put-back", "tidy", "merge", "recognise", "turn"})
+#: So many faults of a journal are told one by one.
+_MOST_PROBLEMS = 100
 _log = logging.getLogger(__name__)
 Progress = Callable[[str, int, int], None]
 
@@ -174,7 +177,15 @@ def _turn(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     )  # fmt: skip
 
 
+def _verify(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    """Go through the chain of a register's journal; nothing is written, so one transaction reads it as it stands."""
+    with transaction(context.sessions) as session:
+        found = entries.verify_register(session, str(arguments["register"]), context.progress)
+    return {"entries": found.entries, "wrong": len(found.problems), "problems": found.problems[:_MOST_PROBLEMS]}
+
+
 TASKS: dict[str, Task] = {
+    "verify": _verify,
     "turn": _turn,
     "recognise": _recognise,
     "load": _load_delivery, "take-back": _take_back, "put-back": _put_back, "run": _run_plan, "trial": _trial,

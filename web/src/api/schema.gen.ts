@@ -416,6 +416,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/journal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Shared Journal
+         * @description What was done with what all registers share: people, swap lists, value maps.
+         */
+        get: operations["get_shared_journal_api_journal_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/journal/{entry_id}/undo": {
         parameters: {
             query?: never;
@@ -1548,7 +1568,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/registers/{slug}/entries/{entry_id}": {
+    "/api/registers/{slug}/entries/{number}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1559,7 +1579,7 @@ export interface paths {
          * Get Entry
          * @description What was entered, and the golden key that it has now.
          */
-        get: operations["get_entry_api_registers__slug__entries__entry_id__get"];
+        get: operations["get_entry_api_registers__slug__entries__number__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1869,11 +1889,91 @@ export interface paths {
         };
         /**
          * Get Journal
-         * @description Every act in a register, newest first.
+         * @description What was done in a register, newest first: all of it, or what is looked for.
          */
         get: operations["get_journal_api_registers__slug__journal_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/journal/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Choices
+         * @description By which kinds of acts, and by whose, the journal of a register can be looked through.
+         */
+        get: operations["get_choices_api_registers__slug__journal_choices_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/journal/entries/{entry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Entry Of Journal
+         * @description An entry in full.
+         */
+        get: operations["get_entry_of_journal_api_registers__slug__journal_entries__entry_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/journal/table.{file_format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download Journal
+         * @description The journal of a register, or what is looked for in it, as a table: oldest first, what is nested as JSON.
+         */
+        get: operations["download_journal_api_registers__slug__journal_table__file_format__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/journal/verification": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Verify Journal
+         * @description Go through the chain of a register's journal, and tell what does not fit.
+         */
+        post: operations["verify_journal_api_registers__slug__journal_verification_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3441,6 +3541,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Why
+         * @description Why two records are one, or are not: from their first deliveries to today.
+         */
+        get: operations["get_why_api_registers__slug__why_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rejected/{row_id}/mend": {
         parameters: {
             query?: never;
@@ -4196,6 +4316,16 @@ export interface components {
              * @default 0
              */
             letters: number;
+        };
+        /**
+         * ChoicesOut
+         * @description By which kinds of acts, and by whose, a journal can be looked through.
+         */
+        ChoicesOut: {
+            /** Kinds */
+            kinds: string[];
+            /** People */
+            people: string[];
         };
         /**
          * ChosenPassword
@@ -5727,6 +5857,29 @@ export interface components {
             groups: number[][];
         };
         /**
+         * HappenedOut
+         * @description Something that happened to one of two records, or to both; ``actor`` is "" where no person did it.
+         */
+        HappenedOut: {
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Entry */
+            entry: number | null;
+            /** Reason */
+            reason: string;
+            /** Says */
+            says: string;
+            /** Undone */
+            undone: boolean;
+            /** What */
+            what: string;
+        };
+        /**
          * HealthOut
          * @description The application answers, and its database does; ``worker`` tells whether background work is being done.
          */
@@ -6563,6 +6716,34 @@ export interface components {
             torn: number;
             /** Unsure Waiting */
             unsure_waiting: number;
+        };
+        /**
+         * MovedOut
+         * @description A record that an entry moved between golden records; a key is "" where there was none.
+         */
+        MovedOut: {
+            /** From Key */
+            from_key: string;
+            /** Source */
+            source: string;
+            /** Source Key */
+            source_key: string;
+            /** To Key */
+            to_key: string;
+        };
+        /**
+         * NamedRecordOut
+         * @description A record, with the name that it was delivered with last.
+         */
+        NamedRecordOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+            /** Source Key */
+            source_key: string;
         };
         /**
          * NeighboursOut
@@ -9028,6 +9209,18 @@ export interface components {
             says: string;
         };
         /**
+         * TouchedRecordOut
+         * @description A record that an entry is about.
+         */
+        TouchedRecordOut: {
+            /** Id */
+            id: number;
+            /** Source */
+            source: string;
+            /** Source Key */
+            source_key: string;
+        };
+        /**
          * TrialIn
          * @description A trial: what it is called, and a plan as YAML (empty: the one in force).
          */
@@ -9544,6 +9737,64 @@ export interface components {
              * @default 0
              */
             wrong_before: number;
+        };
+        /**
+         * WholeEntryOut
+         * @description An entry in full: ``data`` says what was done in numbers and names, ``values`` in words and values (None where they were erased).
+         *     Of many moves the first are shown; ``moves`` counts all.
+         */
+        WholeEntryOut: {
+            /** Data */
+            data: {
+                [key: string]: unknown;
+            };
+            entry: components["schemas"]["Entry"];
+            /** Golden */
+            golden: string[];
+            /** Moved */
+            moved: components["schemas"]["MovedOut"][];
+            /** Moves */
+            moves: number;
+            /** Records */
+            records: components["schemas"]["TouchedRecordOut"][];
+            /** Rests On */
+            rests_on: number[];
+            /** Undone By */
+            undone_by: number[];
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
+         * WhyLinkOut
+         * @description A link on the way from one record to the other.
+         */
+        WhyLinkOut: {
+            left: components["schemas"]["NamedRecordOut"];
+            right: components["schemas"]["NamedRecordOut"];
+            /** Says */
+            says: string;
+            /** Score */
+            score: number | null;
+        };
+        /**
+         * WhyOut
+         * @description Why two records are one, or are not: what is so today, the links between them, and all that happened, oldest first.
+         */
+        WhyOut: {
+            /** Are One */
+            are_one: boolean;
+            /** Happened */
+            happened: components["schemas"]["HappenedOut"][];
+            left: components["schemas"]["NamedRecordOut"];
+            /** Left Key */
+            left_key: string;
+            /** Path */
+            path: components["schemas"]["WhyLinkOut"][];
+            right: components["schemas"]["NamedRecordOut"];
+            /** Right Key */
+            right_key: string;
         };
         /**
          * WrongOut
@@ -10330,6 +10581,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_shared_journal_api_journal_get: {
+        parameters: {
+            query?: {
+                actor?: string;
+                kind?: string;
+                since?: string | null;
+                until?: string | null;
+                words?: string;
+                record?: number | null;
+                golden_key?: string;
+                before?: number | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JournalPage"];
                 };
             };
             /** @description Client Error */
@@ -12771,14 +13062,14 @@ export interface operations {
             };
         };
     };
-    get_entry_api_registers__slug__entries__entry_id__get: {
+    get_entry_api_registers__slug__entries__number__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 /** @description Short name of the register */
                 slug: string;
-                entry_id: number;
+                number: number;
             };
             cookie?: never;
         };
@@ -13460,6 +13751,13 @@ export interface operations {
     get_journal_api_registers__slug__journal_get: {
         parameters: {
             query?: {
+                actor?: string;
+                kind?: string;
+                since?: string | null;
+                until?: string | null;
+                words?: string;
+                record?: number | null;
+                golden_key?: string;
                 before?: number | null;
                 limit?: number;
             };
@@ -13479,6 +13777,148 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JournalPage"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_choices_api_registers__slug__journal_choices_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChoicesOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_entry_of_journal_api_registers__slug__journal_entries__entry_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                entry_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeEntryOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    download_journal_api_registers__slug__journal_table__file_format__get: {
+        parameters: {
+            query?: {
+                actor?: string;
+                kind?: string;
+                since?: string | null;
+                until?: string | null;
+                words?: string;
+                record?: number | null;
+                golden_key?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                file_format: "csv" | "jsonl";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    verify_journal_api_registers__slug__journal_verification_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Client Error */
@@ -16908,6 +17348,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_why_api_registers__slug__why_get: {
+        parameters: {
+            query: {
+                left: number;
+                right: number;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyOut"];
+                };
             };
             /** @description Client Error */
             "4XX": {

@@ -27,11 +27,15 @@ export function useSignedIn() {
   };
 }
 
-/** Whether the person may do an act in a register; where it is not known who asks, the server will say. */
+/** Whether a person may do an act in a register: by a role there, or by one in every register, also those that were made since. */
+export const mayIn = (who: Who, slug: string, act: Act) =>
+  who.everywhere.includes(act) ||
+  who.registers.some((register) => register.slug === slug && register.acts.includes(act));
+
+/** The same for whoever is signed in; where it is not known who asks, the server will say. */
 export function useMayIn() {
   const who = useWho().data;
-  return (slug: string, act: Act) =>
-    who === undefined || who.registers.some((register) => register.slug === slug && register.acts.includes(act));
+  return (slug: string, act: Act) => who === undefined || mayIn(who, slug, act);
 }
 
 export function useSignOut() {

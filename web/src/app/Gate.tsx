@@ -1,17 +1,16 @@
 import { Dialog, DialogPanel } from "@headlessui/react";
 import { type ReactNode, useMemo, useRef } from "react";
 import { useParams } from "react-router";
-import { useWho, type Who } from "../api/who";
+import { type Act, mayIn, useWho, type Who } from "../api/who";
 import { SignInPage } from "../features/people";
 import { type Rights, RightsContext, Trouble } from "../ui";
 
 function rightsOf(who: Who, slug: string | undefined): Rights {
-  const here = who.registers.find((register) => register.slug === slug)?.acts ?? [];
-  const anywhere = new Set(who.registers.flatMap(({ acts }) => acts));
+  const anywhere = (act: Act) => who.everywhere.includes(act) || who.registers.some(({ acts }) => acts.includes(act));
   return {
     may: (act, everywhere = false) => {
       if (everywhere) return who.everywhere.includes(act);
-      return slug === undefined ? anywhere.has(act) || who.everywhere.includes(act) : here.includes(act);
+      return slug === undefined ? anywhere(act) : mayIn(who, slug, act);
     },
     says: (act) => {
       const named = who.acts.find((one) => one.act === act);

@@ -1,5 +1,6 @@
 """Which links hold a cluster together, which of them is the weakest, on which all hangs, and where it would come apart."""
 
+from collections import deque
 from collections.abc import Collection, Iterator, Mapping, Sequence
 
 Edge = tuple[int, int]
@@ -114,3 +115,29 @@ def recut(
             owner[record] = into
         members[into] |= members.pop(gone)
     return owner
+
+
+def way_between(links: Sequence[tuple[int, int]], one: int, other: int) -> list[int]:
+    """Return the numbers of the links (record, record) that lead from one record to another, in order; empty where none do.
+
+    Of several ways it is one with the fewest links (breadth first: E. F. Moore, 1959); among those, links named earlier come first.
+    """
+    around: dict[int, list[int]] = {}
+    for number, ends in enumerate(links):
+        for end in ends:
+            around.setdefault(end, []).append(number)
+    came_by: dict[int, int] = {one: -1}
+    waiting = deque([one])
+    while waiting and other not in came_by:
+        here = waiting.popleft()
+        for number in around.get(here, ()):
+            there = sum(links[number]) - here
+            if there not in came_by:
+                came_by[there] = number
+                waiting.append(there)
+    way: list[int] = []
+    here = other
+    while came_by.get(here, -1) >= 0:
+        way.append(came_by[here])
+        here = sum(links[way[-1]]) - here
+    return way[::-1]

@@ -66,12 +66,12 @@ def golden_view(session: Session, slug: str, key: str) -> GoldenView:
     explained = explain_golden(register, members, records, pins, tidy_steps_of(session, register))
     return GoldenView(
         golden, key, explained, ordered, pins, history_of(session, golden.id), store.former_keys(session, golden.id),
-        _bonds(session, register, members), relations_of(session, members, _MOST_RELATIONS, towards=False),
+        bonds_among(session, register, members), relations_of(session, members, _MOST_RELATIONS, towards=False),
         relations_of(session, members, _MOST_RELATIONS, towards=True),
     )  # fmt: skip
 
 
-def _bonds(session: Session, register: Register, members: Sequence[int]) -> list[Bond]:
+def bonds_among(session: Session, register: Register, members: Sequence[int]) -> list[Bond]:
     """Return the links that hold the members together: what people decided first, then pairs of the standing run."""
     if len(members) < 2:
         return []

@@ -23,6 +23,8 @@ class JournalEntry(Base):
     __table_args__ = (
         Index("uq_journal_chain_position", "chain", "position", unique=True),
         Index("ix_journal_kind", "chain", "kind", "position"),
+        Index("ix_journal_actor", "chain", "actor", "position"),
+        Index("ix_journal_at", "chain", "at"),
         Index("ix_journal_undoes", "undoes", postgresql_where=text("undoes IS NOT NULL")),
     )
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)

@@ -63,7 +63,7 @@ export function useEntry(slug: string, entered: Entered) {
     refetchInterval: (query) => (query.state.data?.golden_key ? false : LOOK_AGAIN_MS),
     queryFn: () =>
       unwrap(
-        client.GET("/api/registers/{slug}/entries/{entry_id}", { params: { path: { slug, entry_id: entered.id } } }),
+        client.GET("/api/registers/{slug}/entries/{number}", { params: { path: { slug, number: entered.id } } }),
       ),
   });
 }
