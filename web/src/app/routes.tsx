@@ -5,6 +5,7 @@ import { BringInPage, MappingPage, OutcomesPage, RejectedPage } from "../feature
 import { EnterPage } from "../features/entering";
 import { FindingsPage, PlansPage, ReportPage } from "../features/findings";
 import { GoldenListPage, GoldenRecordPage, MergePage, SurvivorshipPage } from "../features/golden";
+import { JournalPage, WhyPage } from "../features/journal";
 import { AccountPage, PeoplePage, RightsPage, WelcomePage } from "../features/people";
 import { PlanPage } from "../features/plan";
 import { RecordsPage, ReviewPage } from "../features/review";
@@ -60,6 +61,8 @@ export const router = createBrowserRouter([
       { path: "r/:slug/findings/:plan/report", element: <ReportPage /> },
       { path: "r/:slug/enter", element: <EnterPage /> },
       { path: "r/:slug/bridge", element: <BridgePage /> },
+      { path: "r/:slug/journal", element: <JournalPage /> },
+      { path: "r/:slug/why", element: <WhyPage /> },
       { path: "people", element: <PeoplePage /> },
       { path: "rights", element: <RightsPage /> },
       { path: "account", element: <AccountPage /> },

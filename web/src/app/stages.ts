@@ -85,4 +85,5 @@ export const WAYS = [
   { path: "counterparts", needs: "see", label: "Counterparts", hint: "look the rows of a file up in this register" },
   { path: "findings", needs: "see", label: "Findings", hint: "what it shares with another register and should not" },
   { path: "bridge", needs: "see", label: "Bridge", hint: "the ids of one source against those of another" },
+  { path: "journal", needs: "see", label: "Journal", hint: "every act, by whom, when and why" },
 ] as const;

@@ -62,9 +62,7 @@ export function useEntry(slug: string, entered: Entered) {
     enabled: entered.source_key !== "",
     refetchInterval: (query) => (query.state.data?.golden_key ? false : LOOK_AGAIN_MS),
     queryFn: () =>
-      unwrap(
-        client.GET("/api/registers/{slug}/entries/{number}", { params: { path: { slug, number: entered.id } } }),
-      ),
+      unwrap(client.GET("/api/registers/{slug}/entries/{number}", { params: { path: { slug, number: entered.id } } })),
   });
 }
 

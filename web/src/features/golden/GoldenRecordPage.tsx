@@ -46,6 +46,14 @@ function View({ slug, golden }: { slug: string; golden: Golden }) {
               Side by side
             </LinkButton>
           )}
+          {chosen.size === 2 && (
+            <LinkButton needs="see" to={`/r/${slug}/why?left=${[...chosen].join("&right=")}`}>
+              Why are these one?
+            </LinkButton>
+          )}
+          <LinkButton needs="see" to={`/r/${slug}/journal?golden_key=${golden.key}`}>
+            Journal
+          </LinkButton>
           <Button
             needs="decide"
             disabled={chosen.size === 0 || chosen.size === golden.members.length}

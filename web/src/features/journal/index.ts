@@ -1,0 +1,2 @@
+export { JournalPage } from "./JournalPage";
+export { WhyPage } from "./WhyPage";
