@@ -11,7 +11,7 @@ from starlette.middleware.base import RequestResponseEndpoint
 from ..services.bench.benches import Benches
 from ..services.standing.asked_together import AskedTogether
 from ..services.standing.look_up import LookUps
-from ..services.transactions import SessionFactory
+from ..services.transactions import SessionFactory, SingleStatements
 from ..settings import Settings
 from ..version import VERSION
 from . import (
@@ -152,7 +152,7 @@ def _bare_app(settings: Settings, sessions: SessionFactory, modules: Sequence[Mo
         max_body_size=_MOST_BODY_BYTES,
         responses={"4XX": {"model": Problem, "content": {"application/problem+json": {}}}},
     )
-    app.state.odd_pair = State(settings, sessions)
+    app.state.odd_pair = State(settings, sessions, SingleStatements(sessions))
     app.state.look_ups = AskedTogether(LookUps(settings.kept), sessions)
     add_error_handlers(app)
     check_table(route for module in modules for route in module.router.routes)

@@ -11,7 +11,7 @@ from pydantic import AfterValidator, StringConstraints
 from ..core.errors import NotSignedIn
 from ..services import transactions
 from ..services.people.who import Who, who_shows, whoever_sits_here
-from ..services.transactions import Session, SessionFactory
+from ..services.transactions import Session, SessionFactory, SingleStatements
 from ..settings import Settings
 from .cookies import cookie_name
 
@@ -44,6 +44,7 @@ class State:
 
     settings: Settings
     sessions: SessionFactory
+    quick: SingleStatements
 
 
 def state(request: Request) -> State:
@@ -51,6 +52,11 @@ def state(request: Request) -> State:
     found = request.app.state.odd_pair
     assert isinstance(found, State)
     return found
+
+
+async def app_state(request: Request) -> State:
+    """Give routers the application's state."""
+    return state(request)
 
 
 def transaction(request: Request) -> Iterator[Session]:
@@ -74,25 +80,24 @@ def who_asks(request: Request) -> Who:
     cookie = request.cookies.get(cookie_name(settings), "")
     if not token and not cookie:
         raise NotSignedIn
-    with transactions.transaction(state(request).sessions) as session:
-        return who_shows(session, cookie=cookie, token=token.strip())
+    return state(request).quick.ask(lambda connection: who_shows(connection, cookie=cookie, token=token.strip()))
 
 
-def asker(request: Request) -> Who:
-    """Return who asks, as the check of rights found it."""
+async def asker(request: Request) -> Who:
+    """Return who asks, as the check of rights found it. (What does not wait is asynchronous: it needs no thread.)"""
     who = request.state.who
     assert isinstance(who, Who)
     return who
 
 
-def actor(request: Request, x_actor: Annotated[str | None, Header(max_length=400)] = None) -> str:
+async def actor(request: Request, x_actor: Annotated[str | None, Header(max_length=400)] = None) -> str:
     """Return under which name what is done is kept: that of the person who is signed in. Where nobody signs in, the header X-Actor
     (percent-encoded UTF-8 for letters beyond ASCII), else the configured one."""
-    return asker(request).name
+    return (await asker(request)).name
 
 
 #: Committed before the answer is sent, so that a following request sees what was done.
 Transaction = Annotated[Session, Depends(transaction, scope="function")]
-AppState = Annotated[State, Depends(state)]
+AppState = Annotated[State, Depends(app_state)]
 Actor = Annotated[str, Depends(actor)]
 Asker = Annotated[Who, Depends(asker)]

@@ -34,7 +34,7 @@ export function beforeAndAfter(data: Tree, values: Tree | null): { changes: Chan
   } else if (was !== undefined || is !== undefined)
     changes.push({ name: typeof all.field === "string" ? all.field : "value", before: asText(was), after: asText(is) });
   const rest = Object.entries(all)
-    .filter(([name]) => !SHOWN_ELSEWHERE.has(name))
+    .filter(([name, value]) => !SHOWN_ELSEWHERE.has(name) && !(Array.isArray(value) && value.length === 0))
     .map(([name, value]) => ({ name, value: asText(value) }));
   return { changes, rest };
 }

@@ -84,6 +84,7 @@ def pin(
     value, reason = value.strip(), reason.strip()
     if not reason:
         raise Refused("A pin needs a reason, so that others can understand it in a year.")
+    was = golden.values.get(field, "")
     for earlier in pins_of(session, [golden.id]).get(golden.id, []):
         if earlier.field == field and earlier.golden_id == golden.id:
             earlier.lifted_at = datetime.now(UTC)
@@ -97,7 +98,7 @@ def pin(
     _changed(session, register, golden)
     journal.append(
         session, register.id, "pin", actor=actor, data={"golden": golden.id, "field": field, "pin": fresh.id},
-        personal={"summary": f"Pinned {label} to '{value}': {reason}", "value": value, "reason": reason},
+        personal={"summary": f"Pinned {label} to '{value}': {reason}", "was": was, "value": value, "reason": reason},
         touches=[("golden", golden.id)], entry_id=entry_id,
     )  # fmt: skip
     return golden

@@ -1,6 +1,6 @@
 """Why two records are one, or are not: from their first deliveries to today."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -15,6 +15,7 @@ from ...store.membership import golden_of, members_of
 from ...store.registers import register_by_slug
 from ...store.tables import JournalEntry, Register
 from ...store.why import decisions_between, deliveries_of
+from ..state.words import name_of
 from .golden_page import Bond, bonds_among
 from .steps import membership_step, step_in_words, summary_of, undone_steps
 
@@ -88,13 +89,9 @@ def _named(session: Session, register: Register, record_ids: Sequence[int]) -> d
         if record_id not in found or found[record_id][0].register_id != register.id:
             raise NotFound("record", record_id)
     return {
-        record_id: Named(record_id, source.name, record.source_key, _name_of(record.fields))
+        record_id: Named(record_id, source.name, record.source_key, name_of(record.fields))
         for record_id, (record, source) in found.items()
     }
-
-
-def _name_of(fields: Mapping[str, str]) -> str:
-    return fields.get("name") or " ".join(fields.get(part, "") for part in ("name.given", "name.family")).strip()
 
 
 def _happened(session: Session, register: Register, left: Named, right: Named) -> list[Happened]:

@@ -10,6 +10,7 @@ from ...core.errors import NotAllowed, NotSignedIn
 from ...core.rights import ACTS, Act, Role, acts_of, may, who_may
 from ...store import people as store
 from ...store.registers import all_slugs
+from ..transactions import DriverConnection
 from .secret_words import digest
 
 #: Who does nothing for so long has to sign in again.
@@ -63,17 +64,17 @@ def whoever_sits_here(name: str) -> Who:
     return Who(name, everywhere=frozenset(Role))
 
 
-def who_shows(session: Session, *, cookie: str = "", token: str = "") -> Who:
+def who_shows(connection: DriverConnection, *, cookie: str = "", token: str = "") -> Who:
     """Return whom a cookie or, before it, a token stands for; raise NotSignedIn where that is nobody or has ended."""
     secret = digest(token or cookie)
-    found = store.shown_by_token(session, secret) if token else store.shown_by_cookie(session, secret, IDLE_S)
+    found = store.shown_by_token(connection, secret) if token else store.shown_by_cookie(connection, secret, IDLE_S)
     if found is None:
         raise NotSignedIn(
             "This token is not known, or has ended." if token else "Nobody is signed in here; sign in first."
         )
     now = datetime.now(UTC)
     if found.seen_at is None or now - found.seen_at > _SEEN_EVERY:
-        store.note_seen(session, secret, token=bool(token))
+        store.note_seen(connection, secret, token=bool(token))
     return _who(found, by_token=bool(token))
 
 

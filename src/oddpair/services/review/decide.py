@@ -15,6 +15,7 @@ from ...store.locks import lock_pair, share_desk
 from ...store.registers import register_by_slug
 from ...store.tables import Decision, Register, SourceRecord
 from ..state.decisions import basis_of, compared_fields, settle, withdraw_decisions
+from ..state.words import name_of
 
 VERDICTS = ("same", "different", "later")
 
@@ -56,9 +57,10 @@ def decide(
         "basis": decision.basis["fields"],
         **({"until": until.isoformat()} if until else {}),
     }
+    summary = f"Decided {verdict}: {name_of(left.fields)} and {name_of(right.fields)}"
     journal.append(
         session, register.id, "decide", actor=actor, entry_id=entry_id, data=data,
-        personal={"summary": f"Decided {verdict}", "remark": remark, "basis": decision.basis} | ({"asked": asked} if asked else {}),
+        personal={"summary": summary, "remark": remark, "basis": decision.basis} | ({"asked": asked} if asked else {}),
         touches=[("record", left.id), ("record", right.id)],
     )  # fmt: skip
     return decision

@@ -1,9 +1,10 @@
 """People: accounts, the roles they have, how they sign in, and what keeps strangers from guessing."""
 
 from datetime import date, datetime
+from typing import Any
 
 from sqlalchemy import BigInteger, Boolean, Date, ForeignKey, Identity, Index, Integer, String, text
-from sqlalchemy.dialects.postgresql import ARRAY, TEXT
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT
 from sqlalchemy.orm import Mapped, mapped_column
 
 from .base import NOW, Base
@@ -14,7 +15,7 @@ class Person(Base):
 
     ``sign_in`` is the name that is typed to sign in, ``password`` an Argon2id hash in PHC form, None until one was chosen. Whoever signs
     in by an identity provider is found by ``issuer`` and ``subject``, the first time by ``email``. A made-up person of the ``demo`` signs
-    in without a password.
+    in without a password. ``rights`` are the roles given, [short name of the register or None, role], beside the account for whoever asks.
     """
 
     __tablename__ = "people"
@@ -32,6 +33,7 @@ class Person(Base):
     subject: Mapped[str] = mapped_column(server_default="")
     password: Mapped[str | None]
     demo: Mapped[bool] = mapped_column(Boolean, server_default=text("false"))
+    rights: Mapped[list[Any]] = mapped_column(JSONB, server_default=text("'[]'"))
     added_at: Mapped[datetime] = mapped_column(server_default=NOW)
     ended_at: Mapped[datetime | None]
 

@@ -53,7 +53,9 @@ function Whole({ slug, found, onFind }: { slug: string; found: WholeEntry; onFin
         <table className="w-full">
           <thead>
             <tr className="text-left text-xs text-soft">
-              <th scope="col">Changed</th>
+              <th scope="col" className="pr-2">
+                Changed
+              </th>
               <th scope="col">Before</th>
               <th scope="col">After</th>
             </tr>

@@ -28,14 +28,14 @@ export function EntryTable({ entries, chosen, onChoose, more, busy, onMore }: Pr
               return (
                 <tr key={id} className={here ? "bg-plum-wash" : ""}>
                   <td className={`${CELL} whitespace-nowrap`}>{moment(at)}</td>
-                  <td className={CELL}>{actor}</td>
+                  <td className={`${CELL} whitespace-nowrap`}>{actor}</td>
                   <td className={`${CELL} text-soft`}>{kind}</td>
                   <td className={CELL}>
                     <button
                       type="button"
                       aria-current={here}
                       onClick={() => onChoose(id)}
-                      className="min-h-6 text-left hover:underline"
+                      className="text-left hover:underline"
                     >
                       {summary}
                     </button>

@@ -3,7 +3,7 @@ import { bits, moment } from "../../domain/format";
 import { Button, Faces, Page, Pane } from "../../ui";
 import { useWhy, type Why } from "./queries";
 
-const called = ({ source, source_key, name }: Why["left"]) => `${name || "without a name"} (${source} ${source_key})`;
+const called = ({ source, source_key, name }: Why["left"]) => `${name} (${source} ${source_key})`;
 
 /** Why two records are one, or are not: from their first deliveries to today, fit for paper. */
 export function WhyPage() {

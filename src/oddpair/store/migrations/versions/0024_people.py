@@ -2,7 +2,7 @@
 
 import sqlalchemy as sa
 from alembic import op
-from sqlalchemy.dialects.postgresql import ARRAY, TEXT
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TEXT
 
 revision: str = "0024"
 down_revision: str | None = "0023"
@@ -28,6 +28,7 @@ def upgrade() -> None:
         sa.Column("subject", sa.Text, server_default="", nullable=False),
         sa.Column("password", sa.Text),
         sa.Column("demo", sa.Boolean, server_default=sa.text("false"), nullable=False),
+        sa.Column("rights", JSONB, server_default="[]", nullable=False),
         sa.Column("added_at", _MOMENT, server_default=_NOW, nullable=False),
         sa.Column("ended_at", _MOMENT),
     )
