@@ -238,3 +238,34 @@ def test_no_secret_is_kept_as_it_is(house: Settings, sessions: SessionFactory) -
     for secret in (*secrets, link, PASSWORD):
         assert len(secret) > 20
         assert secret not in kept
+
+
+def test_an_open_stream_of_events_ends_when_the_sign_in_does(house: Settings, sessions: SessionFactory) -> None:
+    app = create_app(house, sessions)
+    with served(lambda address: app) as address, httpx2.Client(base_url=address) as client:
+        client.post("/api/sign-in", json={"sign_in": "ada", "password": PASSWORD}).raise_for_status()
+        with client.stream("GET", "/api/jobs/events", timeout=20) as stream:
+            lines = stream.iter_lines()
+            assert stream.status_code == 200
+            assert next(line for line in lines if line.startswith("data:"))
+            with sessions.begin() as session:
+                session.execute(text("DELETE FROM signed_in"))
+            # Nothing more comes, and the stream is at its end: a later one is refused.
+            assert [line for line in lines if line.startswith("data:")] == []
+        assert client.get("/api/jobs/events").status_code == 401
+
+
+def test_a_page_elsewhere_may_show_a_token_where_the_settings_name_it(
+    house: Settings, sessions: SessionFactory
+) -> None:
+    origin = "http://127.0.0.1:3333"
+    client = browser(house.model_copy(update={"asking_origins": (origin,)}), sessions)
+    path = "/api/registers/customers/reconcile"
+    asked = {"Origin": origin, "Access-Control-Request-Headers": "authorization"}
+    answer = client.options(path, headers=asked)
+    assert answer.status_code == 204
+    assert answer.headers["access-control-allow-origin"] == origin
+    assert "Authorization" in answer.headers["access-control-allow-headers"]
+    for other in ({"Origin": "http://evil.example"}, {"Origin": "null"}):
+        assert "access-control-allow-origin" not in client.options(path, headers=other).headers
+    assert "access-control-allow-origin" not in client.options("/api/people", headers=asked).headers

@@ -317,3 +317,29 @@ def test_a_wrong_plan_is_not_tried_and_not_put_in_force(data: Path, tmp_path: Pa
         done = odd_pair("plan", command, "suppliers", file, "--data", data)
         assert done.returncode == 2
         assert "limitz" in done.stderr
+
+
+def test_people_are_added_reset_and_ended_without_a_screen(data: Path) -> None:
+    def people(*words: str, status: int = 0) -> str:
+        done = odd_pair("people", *words, "--data", data)
+        assert done.returncode == status, done.stderr
+        return done.stdout + done.stderr
+
+    assert "Piet Averlock (piet): analyst@every, operator@every" in people("list")
+    link = people("add", "Jory Penfold", "--role", "steward@suppliers", "--role", "auditor").strip()
+    assert link.startswith("http://127.0.0.1:8470/welcome#")
+    assert "Jory Penfold (jory): auditor@every, steward@suppliers" in people("list")
+    again = people("reset", "jory penfold").strip()
+    assert again.startswith("http://127.0.0.1:8470/welcome#")
+    assert again != link
+    assert "has ended" in people("end", "Jory Penfold")
+    assert "Jory Penfold (jory): auditor@every, steward@suppliers, ended 20" in people("list")
+    for words, told, status in (
+        (("add", "Jory Penfold", "--role", "clerk"), "belongs to somebody already", 1),
+        (("add", "Bo", "--role", "king"), "'king' is none of steward", 2),
+        (("add", "Bo", "--role", "clerk@nowhere"), "no register 'nowhere'", 1),
+        (("end", "Jory Penfold"), "has ended already", 1),
+        (("end", "Piet Averlock"), "Nobody would be left", 1),
+        (("reset", "Nobody At All"), "no person 'Nobody At All'", 1),
+    ):
+        assert told in people(*words, status=status)

@@ -6,12 +6,10 @@ from datetime import UTC, datetime, timedelta
 from functools import partial
 
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 from sqlalchemy import update
 
 from oddpair.core.errors import GuessedTooOften, NotFound, NotSignedIn, Refused
-from oddpair.core.rights import MAY, Act, Role, acts_of, may, who_may
+from oddpair.core.rights import Act, Role
 from oddpair.services.journal.entries import verify
 from oddpair.services.people import accounts, browsers, passwords, tokens, who
 from oddpair.services.people import sign_in as signing_in
@@ -252,10 +250,3 @@ def test_a_token_is_good_for_a_year_at_most_and_says_when_it_was_used(opened: Op
         tokens.end_token(session, ada, shown.id, actor="Ada Quay")
     with sessions.begin() as session, pytest.raises(NotSignedIn):
         who_shows(session, token=secret)
-
-
-@given(st.sets(st.sampled_from(Role)), st.sets(st.sampled_from(Role)))
-def test_more_roles_never_take_rights_away(some: set[Role], more: set[Role]) -> None:
-    assert acts_of(some) | acts_of(more) == acts_of(some | more)
-    assert all(may(some, act) == (act in acts_of(some)) for act in Act)
-    assert all(f" {role}" in f" {who_may(act)}" for act in Act for role in MAY[act])

@@ -171,7 +171,9 @@ def get_entry_of_journal(session: Transaction, slug: Slug, entry_id: RecordId) -
 @router.post("/registers/{slug}/journal/verification", status_code=202)
 def verify_journal(session: Transaction, actor: Actor, slug: Slug) -> JobOut:
     """Go through the chain of a register's journal, and tell what does not fit."""
-    return job_out(work.ask_for(session, slug, "verify", "Verify the journal", {"actor": actor}), slug)
+    return job_out(
+        work.ask_for(session, slug, "verify", "Verify the journal", {"register": slug, "actor": actor}), slug
+    )
 
 
 @router.get("/journal")
