@@ -11,8 +11,12 @@ from hypothesis import strategies as st
 from sqlalchemy import select, text
 
 from oddpair.core.errors import Conflict, NotFound, Refused
+from oddpair.core.rights import Role
 from oddpair.services.golden import golden_page, merge, undo
+from oddpair.services.journal.entries import Entry
+from oddpair.services.journal.search import Asked, search
 from oddpair.services.match import run_plan
+from oddpair.services.people import accounts
 from oddpair.services.registers import registers
 from oddpair.services.review import (
     bulk,
@@ -27,10 +31,11 @@ from oddpair.services.review import (
     second_looks,
 )
 from oddpair.services.review import take_back as taking_back
+from oddpair.services.review.groups import decide_records
 from oddpair.services.review.queue import QueueAsked, QueueItem, kinds, queue, wake
 from oddpair.services.state.rebuild import rebuild
 from oddpair.services.today import today
-from oddpair.services.transactions import transaction
+from oddpair.services.transactions import Session, transaction
 from oddpair.store.database import SessionFactory
 from oddpair.store.decisions import decisions_in_force, pairs_said
 from oddpair.store.tables import Doubt, GroupDecision, GroupMember, RunCluster, SourceRecord
@@ -143,6 +148,42 @@ def test_desks_that_ask_for_the_same_doubts_at_once_never_wait_in_a_circle(
         kept = list(pool.map(walk, range(6)))
     # Six doubts for three desks that want three each: somebody has to go without.
     assert 0 < sum(kept) < 6 * 15 * 3
+
+
+def test_what_somebody_was_asked_waits_for_everybody_once_their_account_ends(
+    customers: str, sessions: SessionFactory
+) -> None:
+    with sessions.begin() as session:
+        accounts.add_person(session, name="Ada", sign_in="ada", roles={None: [Role.OPERATOR]}, actor="Odd Pair")
+        bob, _ = accounts.add_person(session, name="bob", sign_in="bob", roles={None: [Role.STEWARD]}, actor="Ada")
+    first, second, third = (item.doubt for item in waiting(sessions, customers, what="pair")[:3])
+    say(sessions, customers, first.left_id, first.right_id, "later", asked="bob")
+    say(sessions, customers, second.left_id, second.right_id, "later", asked="cleo")
+    with sessions.begin() as session:
+        decide_records(
+            session, customers, [[third.left_id, third.right_id]], verdict="later", remark="", actor="ann", asked="bob"
+        )
+        leases.take(session, customers, [(third.left_id, third.right_id)], actor="bob", desk="his")
+    asked = len(waiting(sessions, customers, asked="bob"))
+    assert asked > 0
+    with sessions.begin() as session:
+        accounts.end_person(session, bob.id, actor="Ada")
+    assert waiting(sessions, customers, asked="bob") == []
+    assert len(waiting(sessions, customers, asked="cleo")) == 1
+    open_again = {
+        (item.doubt.left_id, item.doubt.right_id) for item in waiting(sessions, customers) if not item.doubt.put_off
+    }
+    assert {(first.left_id, first.right_id), (third.left_id, third.right_id)} <= open_again
+    with sessions.begin() as session:
+        assert leases.take(session, customers, [(third.left_id, third.right_id)], actor="ann", desk="hers") == []
+        taken_back = [entry.actor for entry in entries_of(session, customers, "withdraw", "withdraw group")]
+    assert taken_back == ["Ada", "Ada"]
+    is_true(sessions, customers)
+
+
+def entries_of(session: Session, slug: str, *kinds: str) -> list[Entry]:
+    """Return the entries of some kinds in the journal of a register."""
+    return [one for one in search(session, slug, Asked(), before=None, limit=500).entries if one.kind in kinds]
 
 
 def test_later_comes_back_on_its_day_and_asks_by_name(customers: str, sessions: SessionFactory) -> None:

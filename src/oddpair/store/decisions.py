@@ -191,3 +191,14 @@ def latest_standing(session: Session, register_id: int, actor: str) -> Decision 
     if pair is None or group is None:
         return pair or group
     return pair if pair.at >= group.at else group
+
+
+def asked_of_person(session: Session, name: str) -> tuple[list[int], list[int]]:
+    """Return the decisions about pairs, and about groups, that put something off until a person says something, in all registers."""
+    pairs = select(Decision.id).where(
+        Decision.asked == name, Decision.verdict == "later", Decision.withdrawn_at.is_(None)
+    )
+    groups = select(GroupDecision.id).where(
+        GroupDecision.asked == name, GroupDecision.verdict == "later", GroupDecision.withdrawn_at.is_(None)
+    )
+    return list(session.scalars(pairs.order_by(Decision.id))), list(session.scalars(groups.order_by(GroupDecision.id)))

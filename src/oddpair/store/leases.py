@@ -3,11 +3,12 @@
 from collections.abc import Sequence
 from datetime import timedelta
 
-from sqlalchemy import text
+from sqlalchemy import delete, text
 from sqlalchemy.orm import Session
 
 from ..core.errors import Conflict
 from .locks import lock_leases
+from .tables import Lease
 
 #: How long a doubt stays with a desk that says nothing more.
 LASTS = timedelta(minutes=3)
@@ -70,3 +71,8 @@ def _holder(session: Session, left_id: int, right_id: int, desk: str) -> str:
     """Return who has a doubt at another desk, or ""."""
     query = "SELECT actor FROM leases WHERE left_id = :left AND right_id = :right AND desk <> :desk AND until > now()"
     return session.scalar(text(query), {"left": left_id, "right": right_id, "desk": desk}) or ""
+
+
+def leave_all(session: Session, actor: str) -> None:
+    """Give back whatever somebody has before them, at any desk."""
+    session.execute(delete(Lease).where(Lease.actor == actor))

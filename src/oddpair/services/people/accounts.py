@@ -12,6 +12,7 @@ from ...store import journal
 from ...store import people as store
 from ...store.registers import all_registers
 from ...store.tables import OneTimeLink, Person
+from .leaving import hand_back
 from .passwords import check_choice, keep
 from .secret_words import digest, fresh_secret
 
@@ -89,7 +90,8 @@ def change_person(session: Session, person_id: int, *, email: str, roles: Roles,
 
 
 def end_person(session: Session, person_id: int, *, actor: str) -> None:
-    """End an account: its person is signed out everywhere, its tokens end, its name stays in the journal."""
+    """End an account: its person is signed out everywhere, its tokens end, what they were asked waits for everybody, and its name stays in
+    the journal."""
     person = _living(session, person_id)
     person.ended_at = datetime.now(UTC)
     session.flush()
@@ -97,6 +99,7 @@ def end_person(session: Session, person_id: int, *, actor: str) -> None:
     store.end_tokens(session, person.id)
     store.forget_links(session, person.id)
     _check_somebody_left(session)
+    hand_back(session, person.name, actor=actor)
     _note(session, "person", actor, person, f"Ended the account of {person.name}", {"ended": True})
 
 

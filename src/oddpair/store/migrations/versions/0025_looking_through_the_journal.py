@@ -1,5 +1,6 @@
-"""The journal looked through by person, by time, and by what was decided in a group."""
+"""The journal looked through by person and by time; what somebody is asked found when their account ends."""
 
+import sqlalchemy as sa
 from alembic import op
 
 revision: str = "0025"
@@ -11,8 +12,12 @@ depends_on: None = None
 def upgrade() -> None:
     op.create_index("ix_journal_actor", "journal", ["chain", "actor", "position"])
     op.create_index("ix_journal_at", "journal", ["chain", "at"])
+    for table in ("decisions", "group_decisions"):
+        op.create_index(f"ix_{table}_asked", table, ["asked"], postgresql_where=sa.text("asked <> ''"))
 
 
 def downgrade() -> None:
+    for table in ("decisions", "group_decisions"):
+        op.drop_index(f"ix_{table}_asked", table)
     op.drop_index("ix_journal_at", "journal")
     op.drop_index("ix_journal_actor", "journal")

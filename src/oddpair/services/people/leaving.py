@@ -1,0 +1,19 @@
+"""What becomes of the work of somebody whose account ends: it waits for everybody again."""
+
+from sqlalchemy.orm import Session
+
+from ...store.decisions import asked_of_person
+from ...store.leases import leave_all
+from ..review.decide import withdraw
+from ..review.groups import withdraw_group
+
+
+def hand_back(session: Session, name: str, *, actor: str) -> int:
+    """Let doubts about which a person was asked wait for everybody, and give back what lies before them; return how many were asked."""
+    leave_all(session, name)
+    pairs, groups = asked_of_person(session, name)
+    for decision_id in pairs:
+        withdraw(session, decision_id, actor=actor)
+    for group_id in groups:
+        withdraw_group(session, group_id, actor=actor)
+    return len(pairs) + len(groups)
