@@ -13,7 +13,7 @@ from sqlalchemy import select, text
 from oddpair.api import app as api
 from oddpair.api import rights
 from oddpair.core.rights import MAY, Act, Role
-from oddpair.services.people import tokens
+from oddpair.services.people import accounts, tokens
 from oddpair.services.transactions import Session, SessionFactory
 from oddpair.settings import Settings
 from oddpair.store.tables import Decision, GroupDecision, Job, RejectedRow, Schedule, SourceRecord, Turn
@@ -144,6 +144,17 @@ def test_acts_are_kept_under_the_name_of_who_is_signed_in(open_house: TestClient
     assert made.status_code == 202
     with sessions() as session:
         assert session.get_one(Job, made.json()["id"]).arguments["actor"] == "steward 'customers'"
+
+
+def test_those_who_may_decide_here_can_be_asked(open_house: TestClient, sessions: SessionFactory) -> None:
+    steward = as_person(sessions, Role.STEWARD, "customers")
+    as_person(sessions, Role.ANALYST, "customers")
+    as_person(sessions, Role.STEWARD, "others")
+    with sessions.begin() as session:
+        add(session, "Ada", {None: [Role.STEWARD, Role.OPERATOR]})
+        gone, _ = add(session, "Gone", {None: [Role.STEWARD]})
+        accounts.end_person(session, gone.id, actor="Ada")
+    assert open_house.get(f"{HOME}/review/people", headers=steward).json() == ["Ada", "steward 'customers'"]
 
 
 def test_a_token_is_cut_down_to_its_roles_and_registers(open_house: TestClient, sessions: SessionFactory) -> None:

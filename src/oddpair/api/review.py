@@ -6,6 +6,8 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import AwareDatetime
 
+from ..core.rights import Act
+from ..services.people.accounts import who_may_in
 from ..services.review import (
     bulk,
     context,
@@ -18,7 +20,7 @@ from ..services.review import (
     second_looks,
     take_back,
 )
-from .dependencies import Actor, RecordId, Slug, Transaction
+from .dependencies import Actor, AppState, RecordId, Slug, Transaction
 from .desk import (
     AgreementOut,
     ChangedOut,
@@ -99,8 +101,11 @@ def get_progress(session: Transaction, actor: Actor, slug: Slug, since: AwareDat
 
 
 @router.get("/registers/{slug}/review/people")
-def get_people(session: Transaction, actor: Actor, slug: Slug) -> list[str]:
-    """Who is at the desk of this register: the names under which somebody decided, and one's own."""
+def get_people(session: Transaction, state: AppState, actor: Actor, slug: Slug) -> list[str]:
+    """Who can be asked about a doubt of this register: those who may decide here, or, where nobody signs in, the names under which somebody
+    decided, and one's own."""
+    if state.settings.sign_in:
+        return who_may_in(session, Act.DECIDE, slug)
     return decide.people(session, slug, actor=actor)
 
 

@@ -2874,7 +2874,8 @@ export interface paths {
         };
         /**
          * Get People
-         * @description Who is at the desk of this register: the names under which somebody decided, and one's own.
+         * @description Who can be asked about a doubt of this register: those who may decide here, or, where nobody signs in, the names under which somebody
+         *     decided, and one's own.
          */
         get: operations["get_people_api_registers__slug__review_people_get"];
         put?: never;

@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 from sqlalchemy.orm import Session
 
 from ...core.errors import NotFound, Refused
-from ...core.rights import Role
+from ...core.rights import Act, Role, may
 from ...store import journal
 from ...store import people as store
 from ...store.registers import all_registers
@@ -55,6 +55,15 @@ def people(session: Session) -> list[PersonShown]:
         )
         for person in found
     ]  # fmt: skip
+
+
+def who_may_in(session: Session, act: Act, slug: str) -> list[str]:
+    """Return the names of those whose accounts have not ended and who may do an act in a register, in order."""
+    return [
+        person.name
+        for person in people(session)
+        if person.ended_at is None and may({role for place, role in person.roles if place in (None, slug)}, act)
+    ]
 
 
 def anybody(session: Session) -> bool:
