@@ -31,14 +31,14 @@ from oddpair.services.review import (
     second_looks,
 )
 from oddpair.services.review import take_back as taking_back
-from oddpair.services.review.groups import decide_records
+from oddpair.services.review import watch as watching
 from oddpair.services.review.queue import QueueAsked, QueueItem, kinds, queue, wake
 from oddpair.services.state.rebuild import rebuild
 from oddpair.services.today import today
 from oddpair.services.transactions import Session, transaction
 from oddpair.store.database import SessionFactory
 from oddpair.store.decisions import decisions_in_force, pairs_said
-from oddpair.store.tables import Doubt, GroupDecision, GroupMember, RunCluster, SourceRecord
+from oddpair.store.tables import Decision, Doubt, GroupDecision, GroupMember, RunCluster, SourceRecord
 
 from .conftest import nothing
 from .test_golden import merged
@@ -160,7 +160,7 @@ def test_what_somebody_was_asked_waits_for_everybody_once_their_account_ends(
     say(sessions, customers, first.left_id, first.right_id, "later", asked="bob")
     say(sessions, customers, second.left_id, second.right_id, "later", asked="cleo")
     with sessions.begin() as session:
-        decide_records(
+        groups.decide_records(
             session, customers, [[third.left_id, third.right_id]], verdict="later", remark="", actor="ann", asked="bob"
         )
         leases.take(session, customers, [(third.left_id, third.right_id)], actor="bob", desk="his")
@@ -578,3 +578,64 @@ def test_doubts_are_ordered_by_a_field_of_value(customers: str, sessions: Sessio
     assert [one.value for one in pairs] == [max(expected[one.left_id], expected[one.right_id]) for one in pairs]
     choose("")
     assert {item.doubt.value for item in waiting(sessions, customers)} == {0.0}
+
+
+def test_the_work_is_watched_by_person_and_day_without_what_was_taken_back(
+    customers: str, sessions: SessionFactory
+) -> None:
+    pairs = [item.doubt for item in waiting(sessions, customers, what="pair")[:6]]
+    noon = datetime(2026, 11, 27, 12, tzinfo=UTC)
+    said = [
+        ("ann", "same", 0),
+        ("ann", "different", 20),
+        ("ann", "same", 50),
+        ("ann", "same", 5000),
+        ("bob", "later", 0),
+        ("bob", "same", 9),
+    ]
+    for doubt, (actor, verdict, seconds) in zip(pairs, said, strict=True):
+        say(
+            sessions,
+            customers,
+            doubt.left_id,
+            doubt.right_id,
+            verdict,
+            actor=actor,
+            asked="cleo" if verdict == "later" else "",
+        )
+        with sessions.begin() as session:
+            session.execute(
+                text("UPDATE decisions SET at = :at WHERE id = (SELECT max(id) FROM decisions)"),
+                {"at": noon + timedelta(seconds=seconds)},
+            )
+
+    def seen(now: datetime = noon + timedelta(hours=2), *, days: int = 2, zone: str = "UTC") -> watching.Watch:
+        with sessions() as session:
+            return watching.watch(session, customers, days=days, zone=zone, now=now)
+
+    day = noon.date()
+    assert [(one.actor, one.day, one.same, one.different, one.later) for one in seen().days] == [
+        ("ann", day, 3, 1, 0), ("bob", day, 1, 0, 1),
+    ]  # fmt: skip
+    # The middle of 20 and 30 seconds; the pause of more than an hour is none.
+    assert [(one.actor, one.pauses, one.median_s) for one in seen().paces] == [("ann", 2, 25.0), ("bob", 1, 9.0)]
+    assert {one.day for one in seen(zone="Pacific/Kiritimati").days} == {day + timedelta(days=1)}
+    assert seen(noon + timedelta(days=1), days=1).days == []
+    with pytest.raises(Refused, match="no time zone"):
+        seen(zone="Odd/Pair")
+    [asked] = seen().asked
+    assert (asked.name, asked.waiting, asked.late) == ("cleo", 1, 0)
+    assert seen(datetime.now(UTC) + timedelta(days=8)).asked[0].late == 1
+    # What is taken back was not decided; what another person says of it is agreement, or not.
+    with sessions.begin() as session:
+        latest = there_are(session)[-1]
+        second_looks.look_again(session, customers, latest.left_id, latest.right_id, verdict="different", actor="ann")
+        decide.withdraw(session, there_are(session)[0].id, actor="ann")
+    agreed = seen(datetime.now(UTC), days=90).agreement
+    assert (agreed.pairs, agreed.equal) == (1, 0)
+    assert seen().days[0].same == 2
+
+
+def there_are(session: Session) -> list[Decision]:
+    """Return all decisions about pairs, oldest first."""
+    return list(session.scalars(select(Decision).order_by(Decision.id)))

@@ -52,6 +52,7 @@ from . import (
     tidying,
     today,
     views,
+    watch,
     word_tables,
 )
 from .dependencies import State
@@ -88,6 +89,7 @@ _ROUTERS = (
     bench,
     bench_measure,
     review,
+    watch,
     clusters,
     counterparts,
     findings,

@@ -61,7 +61,7 @@ _IN_REGISTER: Mapping[Act, str] = {
         bench_measure.look_at_pair bench_measure.largest_blocks
         review.get_queue review.get_kinds review.get_progress review.get_people review.get_pair review.get_neighbours
         review.get_context review.list_decisions review.get_contradictions review.get_likes review.get_agreement
-        review.get_disagreements clusters.cluster_of_record clusters.get_cluster clusters.golden_of_groups
+        review.get_disagreements watch.get_watch clusters.cluster_of_record clusters.get_cluster clusters.golden_of_groups
         counterparts.list_lists counterparts.get_list counterparts.list_rows counterparts.list_unmatched_golden
         findings.list_plans findings.get_findings_plan findings.list_findings bridge.get_bridge bridge.count_bridge
         golden.preview_merge rules.try_rules rules.rules_tried rules.earlier_rules views.saved_queues send_out.saved_send_outs

@@ -3542,6 +3542,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/watch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Watch
+         * @description How the work in a register goes: what was decided by whom in the last days of a time zone, how long it took, what is overdue.
+         */
+        get: operations["get_watch_api_registers__slug__watch_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/why": {
         parameters: {
             query?: never;
@@ -3965,6 +3985,23 @@ export interface components {
             until: string | null;
             /** What */
             what: string;
+        };
+        /**
+         * AskedPersonOut
+         * @description How many doubts wait for a person who was asked, how many of them for more than a week, and since when the oldest.
+         */
+        AskedPersonOut: {
+            /** Late */
+            late: number;
+            /** Name */
+            name: string;
+            /**
+             * Oldest
+             * Format: date-time
+             */
+            oldest: string;
+            /** Waiting */
+            waiting: number;
         };
         /**
          * AssignmentModel
@@ -4828,6 +4865,25 @@ export interface components {
             per_bit: number;
             /** Spread */
             spread: number[];
+        };
+        /**
+         * DayOut
+         * @description How much a person decided on a day and did not take back, by verdict.
+         */
+        DayOut: {
+            /** Actor */
+            actor: string;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Different */
+            different: number;
+            /** Later */
+            later: number;
+            /** Same */
+            same: number;
         };
         /**
          * DecidedOut
@@ -7009,6 +7065,18 @@ export interface components {
             records: number;
             /** Same */
             same: number;
+        };
+        /**
+         * PaceOut
+         * @description How long a decision took a person, in seconds: the middle one of ``pauses``, longer ones than ten minutes left out.
+         */
+        PaceOut: {
+            /** Actor */
+            actor: string;
+            /** Median S */
+            median_s: number;
+            /** Pauses */
+            pauses: number;
         };
         /**
          * PairOut
@@ -9652,6 +9720,23 @@ export interface components {
             register_name: string;
             /** Slug */
             slug: string;
+        };
+        /**
+         * WatchOut
+         * @description How the work in a register goes.
+         */
+        WatchOut: {
+            agreement: components["schemas"]["AgreementOut"];
+            /** Asked */
+            asked: components["schemas"]["AskedPersonOut"][];
+            /** Days */
+            days: components["schemas"]["DayOut"][];
+            /** Paces */
+            paces: components["schemas"]["PaceOut"][];
+            /** Put Off */
+            put_off: number;
+            /** Waiting */
+            waiting: number;
         };
         /**
          * Weights
@@ -17349,6 +17434,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_watch_api_registers__slug__watch_get: {
+        parameters: {
+            query?: {
+                days?: number;
+                zone?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchOut"];
+                };
             };
             /** @description Client Error */
             "4XX": {

@@ -14,6 +14,7 @@ import { ProfilePage, ReferencesPage, RulesPage, StepsPage, TablesPage, TidyPage
 import { TodayPage } from "../features/today";
 import { ToldPage } from "../features/told";
 import { UnattendedPage } from "../features/unattended";
+import { WatchPage } from "../features/watch";
 import { Frame } from "./Frame";
 import { Gate } from "./Gate";
 import { Lost } from "./Lost";
@@ -63,6 +64,7 @@ export const router = createBrowserRouter([
       { path: "r/:slug/bridge", element: <BridgePage /> },
       { path: "r/:slug/journal", element: <JournalPage /> },
       { path: "r/:slug/why", element: <WhyPage /> },
+      { path: "r/:slug/watch", element: <WatchPage /> },
       { path: "people", element: <PeoplePage /> },
       { path: "rights", element: <RightsPage /> },
       { path: "account", element: <AccountPage /> },

@@ -86,4 +86,10 @@ export const WAYS = [
   { path: "findings", needs: "see", label: "Findings", hint: "what it shares with another register and should not" },
   { path: "bridge", needs: "see", label: "Bridge", hint: "the ids of one source against those of another" },
   { path: "journal", needs: "see", label: "Journal", hint: "every act, by whom, when and why" },
+  {
+    path: "watch",
+    needs: "see",
+    label: "How the work goes",
+    hint: "what is decided, how people agree, what is overdue",
+  },
 ] as const;

@@ -75,6 +75,7 @@ class Decision(Base):
         Index("ix_decisions_pair", "register_id", "left_id", "right_id"),
         Index("ix_decisions_register_id_id", "register_id", "id"),
         Index("ix_decisions_actor", "register_id", "actor", "id"),
+        Index("ix_decisions_at", "register_id", "at"),
         Index("ix_decisions_asked", "asked", postgresql_where=text("asked <> ''")),
         Index("ix_decisions_journal_id", "journal_id", postgresql_where=text("journal_id IS NOT NULL")),
     )
@@ -105,6 +106,7 @@ class GroupDecision(Base):
     __tablename__ = "group_decisions"
     __table_args__ = (
         Index("ix_group_decisions_register_id", "register_id", "id"),
+        Index("ix_group_decisions_at", "register_id", "at"),
         Index("ix_group_decisions_asked", "asked", postgresql_where=text("asked <> ''")),
     )
     id: Mapped[int] = mapped_column(BigInteger, Identity(), primary_key=True)

@@ -13,11 +13,13 @@ def upgrade() -> None:
     op.create_index("ix_journal_actor", "journal", ["chain", "actor", "position"])
     op.create_index("ix_journal_at", "journal", ["chain", "at"])
     for table in ("decisions", "group_decisions"):
+        op.create_index(f"ix_{table}_at", table, ["register_id", "at"])
         op.create_index(f"ix_{table}_asked", table, ["asked"], postgresql_where=sa.text("asked <> ''"))
 
 
 def downgrade() -> None:
     for table in ("decisions", "group_decisions"):
         op.drop_index(f"ix_{table}_asked", table)
+        op.drop_index(f"ix_{table}_at", table)
     op.drop_index("ix_journal_at", "journal")
     op.drop_index("ix_journal_actor", "journal")

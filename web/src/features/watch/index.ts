@@ -1,0 +1,1 @@
+export { WatchPage } from "./WatchPage";
