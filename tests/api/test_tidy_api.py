@@ -184,6 +184,7 @@ def test_every_kind_of_work_in_the_background_was_asked_for_here_or_in_the_line_
         "profile",
         "golden",
         "search",
+        "verify",
         "try rules",
         "recognise",
         "turn",

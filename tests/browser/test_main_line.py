@@ -211,7 +211,13 @@ def test_two_browsers_at_one_register_while_a_run_goes_on(
         browser.driver.execute_script(
             ask.format("runs", "{method: 'POST', headers: {'Content-Type': 'application/json'}, body: '{}'}")
         )
-        for _ in range(6):
+
+        def said_by(name: str) -> int:
+            said = browser.driver.execute_script(ask.format("decisions?limit=100", "{}"))
+            return sum(decision["actor"] == name for decision in said)
+
+        # On a busy machine a desk may go on by itself, as the other one has what it was about to show; then the key comes too late.
+        for _ in range(18):
             for desk in (browser, other):
                 desk.find("//th[contains(., 'seam')]")
                 seen = desk.driver.current_url
@@ -219,12 +225,9 @@ def test_two_browsers_at_one_register_while_a_run_goes_on(
                 desk.until(lambda desk=desk, seen=seen: desk.driver.current_url != seen)
             # No person is quicker than that; the next doubts are kept for each desk meanwhile.
             time.sleep(0.7)
+            if min(said_by("ann"), said_by("bob")) >= 6:
+                break
         assert not [line for desk in (browser, other) for line in desk.text().splitlines() if "Reload" in line]
-
-        def said_by(name: str) -> int:
-            said = browser.driver.execute_script(ask.format("decisions?limit=100", "{}"))
-            return sum(decision["actor"] == name for decision in said)
-
         for name in ("ann", "bob"):
             browser.until(lambda name=name: said_by(name) >= 6)
         # What somebody took back was asked again, and rightly so.

@@ -96,10 +96,46 @@ def test_axe_finds_nothing_on_the_screens_of_people(browsers: list[Browser], the
     browser.shows("Who are you?")
     assert browser.axe() == []
     comes_in(browser, "Piet Averlock")
-    for path, shows in (("/people", "Colm Sandwith"), ("/rights", "enter records"), ("/account", "this one")):
+    screens = {
+        "/people": "Colm Sandwith", "/rights": "enter records", "/account": "this one", "/r/suppliers/journal": "Merged:",
+        "/r/customers/watch": "Agreement between people", "/r/suppliers/why?left=1&right=2": "From the first delivery",
+    }  # fmt: skip
+    for path, shows in screens.items():
         browser.open(path)
         browser.shows(shows)
         assert browser.axe() == [], path
     browser.button("Make a token").click()
     browser.shows("It may act as")
     assert browser.axe() == []
+
+
+def test_an_auditor_asks_who_did_what_and_why_two_records_are_one(browsers: list[Browser]) -> None:
+    auditor = browsers[0]
+    comes_in(auditor, "Una Brackley")
+    auditor.open("/r/suppliers/journal")
+    auditor.shows("Merged:")
+    auditor.find("//input[@type='search']").send_keys("telephone")
+    auditor.until(lambda: "Merged:" not in auditor.text())
+    auditor.shows("asked by telephone")
+    # The entry beside the list says what the value was before, and leads to all that was done to its golden record.
+    entry = auditor.find("//section[@aria-label='The entry']")
+    auditor.until(lambda: "Before" in entry.text and "reason" in entry.text)
+    auditor.find("//section[@aria-label='The entry']//button[.='all about it']").click()
+    auditor.find("//button[starts-with(@aria-label, 'Not only SU-')]")
+    auditor.find("//input[@type='search']").send_keys(Keys.CONTROL, "a", Keys.BACKSPACE)
+    auditor.shows("Merged:")
+    auditor.button("Verify it").click()
+    auditor.shows("The chain holds:", 60)
+    auditor.open("/r/suppliers/golden")
+    auditor.find("//table//a[contains(@href, '/golden/SU-')]").click()
+    auditor.shows("stands for")
+    boxes = auditor.until(lambda: auditor.driver.find_elements("xpath", "//thead//input[@type='checkbox']")[:2])
+    assert len(boxes) == 2
+    for box in boxes:
+        box.send_keys(Keys.SPACE)
+    auditor.find("//a[.='Why are these one?']").click()
+    auditor.shows("are one golden record today")
+    auditor.shows("From the first delivery to today")
+    auditor.open("/r/customers/watch")
+    auditor.shows("Sunniva Orme")
+    assert auditor.severe() == []

@@ -32,8 +32,9 @@ class Stand:
         """Start, and expect to succeed the first time."""
         self.output.write_bytes(b"")
         command = [sys.executable, "-m", "oddpair.cli", "start", "--data", str(self.folder), "--port", str(self.port)]
+        environment = {**os.environ, "ODD_PAIR_SIGN_IN": "off"}
         with self.output.open("ab") as out:
-            process = subprocess.Popen(command, stdout=out, stderr=out, stdin=subprocess.DEVNULL)
+            process = subprocess.Popen(command, stdout=out, stderr=out, stdin=subprocess.DEVNULL, env=environment)
         deadline = time.monotonic() + 120
         while "ready at" not in (text := self.output.read_text()):
             assert process.poll() is None, text
