@@ -196,3 +196,22 @@ def test_sixty_records_are_one_table_and_a_split_of_them_is_one_decision(client:
     client.post(f"/api/group-decisions/{group['id']}/withdraw")
     client.post(f"{BASE}/runs")
     assert len(client.get(f"{BASE}/clusters/of/{sides[0][0]}").json()) == 60
+
+
+def test_how_the_work_goes_is_told_over_some_days_of_a_time_zone(desk: WorkingClient) -> None:
+    doubt = desk.get(f"{BASE}/review?what=pair").json()["doubts"][0]
+    said = {
+        "left_id": doubt["left_id"],
+        "right_id": doubt["right_id"],
+        "verdict": "later",
+        "remark": "",
+        "seen_decision": None,
+    }
+    assert desk.post(f"{BASE}/decisions", json=said | {"asked": "bob"}, headers={"X-Actor": "ann"}).status_code == 201
+    told = desk.get(f"{BASE}/watch", params={"days": 7, "zone": "Europe/Oslo"}).json()
+    assert [(one["actor"], one["same"], one["different"], one["later"]) for one in told["days"]] == [("ann", 0, 0, 1)]
+    assert [(one["name"], one["waiting"], one["late"]) for one in told["asked"]] == [("bob", 1, 0)]
+    assert told["agreement"] == {"pairs": 0, "equal": 0, "kappa": None, "margin": None}
+    assert told["put_off"] == 1
+    for wrong in ({"days": 0}, {"days": 91}, {"zone": "Odd/Pair"}, {"zone": "../../etc/passwd"}, {"zone": ""}):
+        assert desk.get(f"{BASE}/watch", params=wrong).status_code == 422, wrong
