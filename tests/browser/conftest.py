@@ -13,7 +13,7 @@ from pathlib import Path
 
 import pytest
 from selenium import webdriver
-from selenium.common.exceptions import TimeoutException
+from selenium.common.exceptions import NoSuchElementException, StaleElementReferenceException, TimeoutException
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
@@ -126,7 +126,11 @@ class Browser:
             raise AssertionError(f"never found {xpath}; shows:\n{self.text()}") from error
 
     def text(self) -> str:
-        return self.driver.find_element("tag name", "body").text
+        try:
+            return self.driver.find_element("tag name", "body").text
+        except (NoSuchElementException, StaleElementReferenceException):
+            # Another page is just being opened.
+            return ""
 
     def shows(self, text: str, seconds: float = 30) -> None:
         try:

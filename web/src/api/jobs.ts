@@ -65,6 +65,8 @@ export function useJobEvents(onEnd: (job: Job) => void): boolean {
       close();
       lost = true;
       setAnswers(false);
+      // The stream ends, too, when somebody is signed out elsewhere: who is in is asked, and the frame says so.
+      void queries.invalidateQueries({ queryKey: keys.who });
       again = window.setTimeout(follow, ASK_AGAIN_MS);
     };
     const follow = () => {
