@@ -1,4 +1,4 @@
-import { cleanup } from "@testing-library/react";
+import { cleanup, configure } from "@testing-library/react";
 import { afterEach, vi } from "vitest";
 
 /** jsdom lays nothing out and has no streams; these stand in for what the components ask for. */
@@ -21,3 +21,6 @@ afterEach(() => {
   cleanup();
   localStorage.clear();
 });
+
+// A busy machine takes longer than the usual second until a page shows what it will.
+configure({ asyncUtilTimeout: 8_000 });
