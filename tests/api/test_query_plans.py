@@ -90,7 +90,7 @@ SCREENS = [
     f"{HOME}/events?after=0", f"{HOME}/events?after=150000&kind=golden.ended", f"{HOME}/receivers", f"{HOME}/checks", f"{HOME}/entries/50000",
     f"{HOME}/keys/CH-70000", f"{HOME}/crosswalk?source=till&source_key=299", f"{HOME}/reconcile/suggest/entity?prefix=w17",
     f"{HOME}/reconcile/properties", f"{HOME}/journal?actor=ann", f"{HOME}/journal?kind=pin&since=2026-01-01T00:00:00Z", f"{HOME}/journal?record=299", f"{HOME}/journal?golden_key=CH-70000",
-    f"{HOME}/journal/choices", f"{HOME}/watch", f"{HOME}/watch?days=90", f"{HOME}/why?left=150002&right=150003", f"{HOME}/recognition", f"{HOME}/schedules", f"{HOME}/turns", f"{HOME}/reference",
+    f"{HOME}/journal/choices", f"{HOME}/why?left=150002&right=150003", f"{HOME}/recognition", f"{HOME}/schedules", f"{HOME}/turns", f"{HOME}/reference",
 ]  # fmt: skip
 _WANTED = {
     "value": "w17 firm 17",
