@@ -146,6 +146,31 @@ def test_acts_are_kept_under_the_name_of_who_is_signed_in(open_house: TestClient
         assert session.get_one(Job, made.json()["id"]).arguments["actor"] == "steward 'customers'"
 
 
+def test_what_two_registers_share_is_for_who_may_see_both(
+    standing: WorkingClient, open_house: TestClient, sessions: SessionFactory
+) -> None:
+    assert standing.post(f"{HOME}/findings", json={"name": "shared", "other": "others"}).status_code == 201
+    here = as_person(sessions, Role.STEWARD, "customers")
+    with sessions.begin() as session:
+        person, _ = add(session, "Both", {"customers": [Role.STEWARD], "others": [Role.AUDITOR]})
+        day = datetime.now(UTC).date()
+        _, secret = tokens.make_token(session, person.id, label="x", roles=list(Role), registers=None, ends_on=day)
+    for path in ("/findings/shared", "/findings/shared/rows", "/findings/shared/report.csv"):
+        assert open_house.get(HOME + path, headers=here).status_code == 403, path
+        # A plan that was never run has no report yet.
+        assert open_house.get(HOME + path, headers=bearer(secret)).status_code in (200, 422), path
+    assert open_house.get(f"{HOME}/findings", headers=here).json() == []
+    assert [one["name"] for one in open_house.get(f"{HOME}/findings", headers=bearer(secret)).json()] == ["shared"]
+    another = {"name": "another", "other": "others"}
+    assert open_house.post(f"{HOME}/findings", json=another, headers=here).status_code == 403
+    assert open_house.post(f"{HOME}/findings", json=another, headers=bearer(secret)).status_code == 201
+    # Nor does a list that all share show values of a register that one may not see.
+    standing.post("/api/tables", json={"name": "words", "entries": [["slg", "sailing"]]})
+    usage = {"register": "others", "field": "name"}
+    assert open_house.get("/api/tables/words/usage", params=usage, headers=here).status_code == 403
+    assert open_house.get("/api/tables/words/usage", params=usage, headers=bearer(secret)).status_code == 200
+
+
 def test_those_who_may_decide_here_can_be_asked(open_house: TestClient, sessions: SessionFactory) -> None:
     steward = as_person(sessions, Role.STEWARD, "customers")
     as_person(sessions, Role.ANALYST, "customers")

@@ -25,7 +25,7 @@ def lived(customers: str, sessions: SessionFactory) -> str:
     view = largest(sessions, customers)
     record = view.members[-1][0].id
     with sessions.begin() as session:
-        entry = edits.split(
+        edits.split(
             session,
             customers,
             view.golden.key,
@@ -43,7 +43,6 @@ def lived(customers: str, sessions: SessionFactory) -> str:
             session, customers, view.golden.key, field="name", value="Tern_100% Rope", reason="their letterhead",
             seen_version=view.golden.version, actor="cleo",
         )  # fmt: skip
-    assert entry is None or entry
     return customers
 
 

@@ -2,12 +2,11 @@
 
 from fastapi import Response
 
-from ..services.people.sign_in import LASTS, SignedInNow
+from ..services.people.sign_in import KNOWN_LASTS, LASTS, SignedInNow
 from ..settings import Settings
 
 _SIGNED_IN, _KNOWN, _BEGUN = "odd-pair", "odd-pair-known", "odd-pair-begun"
 _BEGUN_LASTS_S = 600
-_KNOWN_LASTS_S = 400 * 24 * 3600
 
 
 def _prefix(settings: Settings) -> str:
@@ -42,7 +41,7 @@ def set_cookies(response: Response, settings: Settings, now: SignedInNow) -> Non
     """Let a browser keep who is signed in; no script of a page can read it, and no page of another site sends it along with a write."""
     for name, value, lasts_s in (
         (cookie_name(settings), now.cookie, int(LASTS.total_seconds())),
-        (known_name(settings), now.known, _KNOWN_LASTS_S),
+        (known_name(settings), now.known, int(KNOWN_LASTS.total_seconds())),
     ):
         response.set_cookie(name, value, max_age=lasts_s, httponly=True, secure=settings.behind_tls, samesite="lax")
 

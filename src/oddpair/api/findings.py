@@ -3,19 +3,20 @@
 from datetime import datetime
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Depends, Query, Request, Response
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 
 from ..core.findings import FindingsPlan
+from ..core.rights import Act
 from ..services.findings import plans, rows
-from ..services.transactions import Session
+from ..services.people import who as rights
+from ..services.transactions import Session, transaction
 from .counterparts import CounterpartOut
-from .dependencies import Actor, AppState, LongText, Name, Slug, SmallId, Text, Transaction
+from .dependencies import Actor, AppState, Asker, LongText, Name, Slug, SmallId, Text, Transaction, state
 from .jobs import JobOut, job_out
 from .tables import sent_table
 
-router = APIRouter(tags=["findings"])
 State = Literal["open", "of interest", "explained", "not a finding"]
 AnyState = Literal["", "open", "of interest", "explained", "not a finding"]
 
@@ -91,6 +92,20 @@ class FindingVerdictIn(BaseModel):
     remark: Text = ""
 
 
+def sees_both(request: Request, asker: Asker) -> None:
+    """Refuse what is found between two registers to who may not see the other one."""
+    name = request.path_params.get("name")
+    if name is None:
+        return
+    with transaction(state(request).sessions) as session:
+        row = plans.plan_named(session, request.path_params["slug"], name)
+        other = plans.other_register(session, row).slug
+    rights.check(asker, Act.SEE, [other])
+
+
+router = APIRouter(tags=["findings"], dependencies=[Depends(sees_both)])
+
+
 def _out(session: Session, row: plans.FindingPlanRow) -> FindingsPlanOut:
     other = plans.other_register(session, row)
     return FindingsPlanOut(
@@ -100,9 +115,10 @@ def _out(session: Session, row: plans.FindingPlanRow) -> FindingsPlanOut:
 
 
 @router.get("/registers/{slug}/findings")
-def list_plans(session: Transaction, slug: Slug) -> list[FindingsPlanOut]:
-    """The plans of findings of a register, by name."""
-    return [_out(session, row) for row in plans.plans(session, slug)]
+def list_plans(session: Transaction, asker: Asker, slug: Slug) -> list[FindingsPlanOut]:
+    """The plans of findings of a register, by name; those against registers that one may see."""
+    found = [_out(session, row) for row in plans.plans(session, slug)]
+    return [one for one in found if asker.may(Act.SEE, one.other)]
 
 
 @router.get("/registers/{slug}/findings/{name}")
@@ -112,8 +128,9 @@ def get_findings_plan(session: Transaction, slug: Slug, name: Name) -> FindingsP
 
 
 @router.post("/registers/{slug}/findings", status_code=201)
-def make_plan(session: Transaction, slug: Slug, actor: Actor, body: NewFindingsPlan) -> FindingsPlanOut:
-    """Make a plan that holds this register against another one."""
+def make_plan(session: Transaction, asker: Asker, slug: Slug, actor: Actor, body: NewFindingsPlan) -> FindingsPlanOut:
+    """Make a plan that holds this register against another one, which one may see, too."""
+    rights.check(asker, Act.SEE, [body.other])
     made = plans.make(session, slug, name=body.name, other=body.other, text=body.yaml, actor=actor)
     return _out(session, made)
 

@@ -7,14 +7,17 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Path, Query
 from pydantic import AwareDatetime, BaseModel, Field
 
+from ..core.rights import Act
 from ..services import work
 from ..services.golden import edits, golden_list, golden_page, merge
 from ..services.golden.golden_page import Relation
 from ..services.golden.steps import HistoryStep
+from ..services.people.who import Who
 from ..services.registers import registers
 from .asked import GoldenListAsked
 from .dependencies import (
     Actor,
+    Asker,
     RecordId,
     Slug,
     Text,
@@ -213,7 +216,7 @@ def list_golden(session: Transaction, slug: Slug, query: Annotated[GoldenListAsk
 
 
 @router.get("/registers/{slug}/golden/{key}")
-def get_golden(session: Transaction, slug: Slug, key: Key) -> GoldenOut:
+def get_golden(session: Transaction, asker: Asker, slug: Slug, key: Key) -> GoldenOut:
     """A golden record; an old key leads to the record it went into."""
     view = golden_page.golden_view(session, slug, key)
     return GoldenOut(
@@ -236,15 +239,17 @@ def get_golden(session: Transaction, slug: Slug, key: Key) -> GoldenOut:
         members=[MemberOut(id=r.id, source=s.name, source_key=r.source_key, fields=r.fields, tidy=r.tidy) for r, s in view.members],
         history=view.history,
         bonds=[BondOut.model_validate(bond, from_attributes=True) for bond in view.bonds],
-        leads_to=_relations(view.leads_to), led_from=_relations(view.led_from),
+        leads_to=_relations(view.leads_to, asker), led_from=_relations(view.led_from, asker),
         former_keys=list(view.former_keys), updated_at=view.golden.updated_at,
     )  # fmt: skip
 
 
-def _relations(relations: Sequence[Relation]) -> list[RelationOut]:
+def _relations(relations: Sequence[Relation], asker: Who) -> list[RelationOut]:
+    """Return those golden records of other registers that one may look up there."""
     return [
         RelationOut(field=one.field, register_slug=one.register, key=one.key, name=one.name, records=one.records)
         for one in relations
+        if asker.may(Act.LOOK_UP, one.register)
     ]
 
 

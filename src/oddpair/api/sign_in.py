@@ -6,7 +6,6 @@ from datetime import UTC, datetime
 from functools import partial
 from http import HTTPStatus
 from typing import Annotated
-from urllib.parse import quote
 
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import RedirectResponse
@@ -22,6 +21,13 @@ from .cookies import begun_name, cookie_name, forget_cookie, keep_begun, known_n
 from .dependencies import AppState, State, Text, Transaction, who_asks
 
 router = APIRouter(tags=["people"])
+#: What the page for signing in is told of a provider's answer; the first class that fits counts.
+_PROVIDER_TROUBLE = {
+    NoAnswer: "away",
+    provider.NotBegun: "again",
+    provider.NoAccount: "unknown",
+    NotSignedIn: "unclear",
+}
 Words = Annotated[Text, Field(max_length=80)]
 Password = Annotated[SecretStr, Field(max_length=1000)]
 Secret = Annotated[SecretStr, Field(max_length=200)]
@@ -208,7 +214,10 @@ def to_provider(state: AppState) -> RedirectResponse:
     """Go to the identity provider, which asks who one is."""
     if not state.settings.openid_issuer:
         raise NotFound("identity provider", "of this application")
-    address, begun = provider.begin(state.settings)
+    try:
+        address, begun = provider.begin(state.settings)
+    except NoAnswer:
+        return RedirectResponse("/?provider=away", HTTPStatus.SEE_OTHER)
     answer = RedirectResponse(address, HTTPStatus.SEE_OTHER)
     keep_begun(answer, state.settings, begun.kept())
     return answer
@@ -230,7 +239,9 @@ def from_provider(
             now = service.begin(session, person, asking_from(request, state), datetime.now(UTC))
         set_cookies(answer, state.settings, now)
     except (NotSignedIn, NoAnswer) as error:
-        answer = RedirectResponse(f"/?trouble={quote(str(error))}", HTTPStatus.SEE_OTHER)
+        # The page has words of its own for it: what stands in an address could be anybody's words.
+        why = next(word for kind, word in _PROVIDER_TROUBLE.items() if isinstance(error, kind))
+        answer = RedirectResponse(f"/?provider={why}", HTTPStatus.SEE_OTHER)
     keep_begun(answer, state.settings, "")
     return answer
 

@@ -9,11 +9,13 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
+from ..core.rights import Act
 from ..core.tidying.ready_made import READY_MADE
 from ..core.tidying.word_tables import MOST_ENTRIES, TableKind
 from ..files.writers import CONTENT_TYPES, table_chunks
+from ..services.people import who as rights
 from ..services.tidy import word_tables as service
-from .dependencies import Actor, Text, Transaction
+from .dependencies import Actor, Asker, Text, Transaction
 
 router = APIRouter(tags=["tables"])
 _MOST_TABLE_BYTES = 50_000_000
@@ -166,9 +168,11 @@ def _entries(body: bytes, file_name: str) -> list[tuple[str, str]]:
 @router.get("/tables/{name}/usage")
 def get_usage(
     session: Transaction,
+    asker: Asker,
     name: TableName,
     register: Annotated[Text, Query(max_length=80)],
     field: Annotated[Text, Query(max_length=80)],
 ) -> UsageOut:
     """What a table touches among the values of a field."""
+    rights.check(asker, Act.SEE, [register])
     return UsageOut.model_validate(service.usage(session, name, register, field), from_attributes=True)

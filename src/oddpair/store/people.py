@@ -2,7 +2,7 @@
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
 from sqlalchemy import delete, func, select, text, update
@@ -11,6 +11,9 @@ from sqlalchemy.orm import Session
 from ..core.errors import NotFound
 from .database import DriverConnection
 from .tables import AccessToken, Guesses, KnownBrowser, OneTimeLink, Person, Register, RoleGiven, SignedIn
+
+#: A browser in which nobody signed in for so long is known no more; its cookie lasts as long.
+KNOWN_FOR = timedelta(days=400)
 
 
 def all_people(session: Session) -> Sequence[Person]:
@@ -239,12 +242,18 @@ def forget_guesses(session: Session, about: Collection[str]) -> None:
 
 
 def forget_old(session: Session, now: datetime) -> None:
-    """Forget guesses, links and sign-ins whose time is over."""
+    """Forget guesses, links, sign-ins and known browsers whose time is over."""
     session.execute(
         text("DELETE FROM guesses WHERE last_at < CAST(:now AS timestamptz) - interval '2 days'"), {"now": now}
     )
     session.execute(delete(OneTimeLink).where(OneTimeLink.until < now))
     session.execute(delete(SignedIn).where(SignedIn.until < now))
+    session.execute(delete(KnownBrowser).where(KnownBrowser.seen_at < now - KNOWN_FOR))
+
+
+def see_browser(session: Session, secret: str, now: datetime) -> None:
+    """Note that a known browser was used."""
+    session.execute(update(KnownBrowser).where(KnownBrowser.secret == secret).values(seen_at=now))
 
 
 def knows_browser(session: Session, secret: str, person_id: int) -> bool:

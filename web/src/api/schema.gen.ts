@@ -1617,13 +1617,13 @@ export interface paths {
         };
         /**
          * List Plans
-         * @description The plans of findings of a register, by name.
+         * @description The plans of findings of a register, by name; those against registers that one may see.
          */
         get: operations["list_plans_api_registers__slug__findings_get"];
         put?: never;
         /**
          * Make Plan
-         * @description Make a plan that holds this register against another one.
+         * @description Make a plan that holds this register against another one, which one may see, too.
          */
         post: operations["make_plan_api_registers__slug__findings_post"];
         delete?: never;

@@ -1,6 +1,6 @@
 """The five made-up people of the demo, who sign in without a password, on the machine that runs the demo."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
@@ -32,7 +32,6 @@ PEOPLE: Sequence[DemoPerson] = (
     ),
     DemoPerson("Una Brackley", "una", "auditor of the group", {None: [Role.AUDITOR]}),
 )
-_BY_NAME: Mapping[str, DemoPerson] = {one.name: one for one in PEOPLE}
 
 
 def add_demo_people(session: Session) -> None:
@@ -53,7 +52,6 @@ def people_of_demo(session: Session) -> list[DemoPerson]:
 
 def person_of_demo(session: Session, name: str) -> Person:
     """Return the account of one of the five; raise NotSignedIn where there is none."""
-    for person in store.all_people(session):
-        if person.demo and person.ended_at is None and person.name == name and name in _BY_NAME:
-            return person
-    raise NotSignedIn(f"The demo knows no '{name}'.")
+    if name not in {one.name for one in people_of_demo(session)}:
+        raise NotSignedIn(f"The demo knows no '{name}'.")
+    return store.person_by_name(session, name)

@@ -65,11 +65,12 @@ def keep(password: str) -> str:
 
 def is_right(password: str, kept: str | None) -> bool:
     """Whether a password is the one that was kept; takes as long where nothing is kept."""
+    password = _normal(password)
     if len(password) > LONGEST:
         return False
     with _turn():
         try:
-            return _HASHER.verify(kept or _NOBODYS, _normal(password)) and kept is not None
+            return _HASHER.verify(kept or _NOBODYS, password) and kept is not None
         except (VerificationError, InvalidHashError):
             return False
 

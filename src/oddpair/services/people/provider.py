@@ -31,6 +31,14 @@ _ALGORITHMS = ["RS256", "PS256", "ES256", "EdDSA"]
 BACK = "/api/sign-in/provider/back"
 
 
+class NotBegun(NotSignedIn):
+    """Somebody comes back from the provider to a browser that did not begin this."""
+
+
+class NoAccount(NotSignedIn):
+    """The provider knows somebody who has no account."""
+
+
 @dataclass(frozen=True, slots=True)
 class Begun:
     """What a browser keeps between going to the provider and coming back."""
@@ -48,7 +56,7 @@ class Begun:
         """Return what a cookie kept; raise NotSignedIn where it kept nothing."""
         parts = kept.split(".")
         if len(parts) != 3 or not all(parts):
-            raise NotSignedIn("This browser began no sign-in by the provider, or too long ago. Begin again.")
+            raise NotBegun("This browser began no sign-in by the provider, or too long ago. Begin again.")
         return cls(*parts)
 
 
@@ -75,7 +83,7 @@ def begin(settings: Settings) -> tuple[str, Begun]:
 def finish(settings: Settings, begun: Begun, state: str, code: str) -> Claims:
     """Return whom the provider means by a code; raise NotSignedIn where it is not what this browser began."""
     if not hmac.compare_digest(state.encode(), begun.state.encode()):
-        raise NotSignedIn("This is not the sign-in that this browser began. Begin again.")
+        raise NotBegun("This is not the sign-in that this browser began. Begin again.")
     metadata = _metadata(settings.openid_issuer)
     try:
         with _client(settings) as client:
@@ -103,7 +111,7 @@ def person_meant(session: Session, claims: Claims) -> Person:
             person.issuer, person.subject = claims.issuer, claims.subject
             session.flush()
     if person is None or person.ended_at is not None:
-        raise NotSignedIn("You have no account here yet; whoever sees to people adds one with your e-mail address.")
+        raise NoAccount("You have no account here yet; whoever sees to people adds one with your e-mail address.")
     return person
 
 

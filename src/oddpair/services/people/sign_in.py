@@ -23,6 +23,7 @@ from .secret_words import digest, fresh_secret
 
 #: Signed in for so long at most, as NIST SP 800-63B (section 2.1.3) asks.
 LASTS = timedelta(days=30)
+KNOWN_LASTS = store.KNOWN_FOR
 _MOST_WAIT_S = 900.0
 _FREE_HERE, _FREE_ANYWHERE, _FREE_OF_NETWORK = 5, 100, 50
 _LONGEST_BROWSER = 200
@@ -66,7 +67,10 @@ def sign_in(transactions: Transactions, sign_in: str, password: str, asking: Ask
         wrong = store.tried(session, _by_name(name).about) - (0 if known else 1)
         store.forget_guesses(session, [limit.about for limit in own])
         fresh = store.person_by_id(session, person.id)
-        if fresh.password is not None and is_dated(fresh.password):
+        # While the password was looked at, it may have been changed or forgotten, or the account have ended.
+        if fresh.ended_at is not None or fresh.password is None or fresh.password != person.password:
+            raise NotSignedIn("This name and password do not go together.")
+        if is_dated(fresh.password):
             fresh.password = keep(password)
         return begin(session, fresh, asking, now, wrong_before=max(0, wrong))
 
@@ -75,7 +79,9 @@ def begin(session: Session, person: Person, asking: Asking, now: datetime, *, wr
     """Sign a person in who has shown who they are."""
     store.forget_old(session, now)
     cookie, known = fresh_secret(), asking.known
-    if not (known and store.knows_browser(session, digest(known), person.id)):
+    if known and store.knows_browser(session, digest(known), person.id):
+        store.see_browser(session, digest(known), now)
+    else:
         known = fresh_secret()
         session.add(KnownBrowser(secret=digest(known), person_id=person.id))
     session.add(

@@ -4,10 +4,17 @@ import { Button, TextField, Trouble } from "../../ui";
 import { DemoPeople } from "./DemoPeople";
 import { useSignIn } from "./queries";
 
+/** What came of going to the identity provider. */
+const PROVIDER_TROUBLE: Readonly<Record<string, string>> = {
+  away: "The provider does not answer. Try again in a moment, or sign in by a password.",
+  again: "This browser began no sign-in by the provider, or too long ago. Begin again.",
+  unknown: "The provider knows you, but you have no account here yet. Whoever sees to people adds one with your e-mail.",
+  unclear: "The provider did not say who you are in a way that can be checked. Tell whoever runs Odd Pair.",
+};
+
 /** Who one is, before anything is shown; `again` when somebody was signed in here a moment ago. */
 export function SignInPage({ who, again }: { who: Who; again: boolean }) {
-  // What the identity provider, or we of it, had to say.
-  const refused = new URLSearchParams(location.search).get("trouble");
+  const refused = PROVIDER_TROUBLE[new URLSearchParams(location.search).get("provider") ?? ""];
   return (
     <main className="mx-auto flex max-w-md flex-col gap-6 px-6 pt-[10vh] pb-10">
       <div>
