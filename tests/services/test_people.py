@@ -250,3 +250,38 @@ def test_a_token_is_good_for_a_year_at_most_and_says_when_it_was_used(opened: Op
         tokens.end_token(session, ada, shown.id, actor="Ada Quay")
     with sessions.begin() as session, pytest.raises(NotSignedIn):
         who_shows(session, token=secret)
+
+
+@pytest.mark.parametrize("meanwhile", ["reset", "changed", "ended"])
+def test_what_became_of_an_account_while_its_password_was_looked_at_counts(
+    opened: Open, sessions: SessionFactory, monkeypatch: pytest.MonkeyPatch, meanwhile: str
+) -> None:
+    with sessions.begin() as session:
+        bo, link = accounts.add_person(session, name="Bo", sign_in="bo", roles={None: [Role.CLERK]}, actor="Ada Quay")
+        accounts.choose_password(session, link, PASSWORD)
+        bo_id = bo.id
+
+    def looked_at_slowly(password: str, kept: str | None) -> bool:
+        with sessions.begin() as session:
+            if meanwhile == "reset":
+                accounts.reset_person(session, bo_id, actor="Ada Quay")
+            elif meanwhile == "changed":
+                accounts.change_password(session, bo_id, PASSWORD + " and another")
+            else:
+                accounts.end_person(session, bo_id, actor="Ada Quay")
+        return True
+
+    monkeypatch.setattr(signing_in, "is_right", looked_at_slowly)
+    with pytest.raises(NotSignedIn):
+        signing_in.sign_in(opened, "bo", PASSWORD, HERE, NOON)
+    with sessions() as session:
+        assert browsers.browsers(session, bo_id) == []
+
+
+def test_a_browser_that_was_long_away_is_known_no_more(opened: Open) -> None:
+    known = Asking(HERE.address, known=signs_in(opened).known)
+    half = signs_in(opened, asking=known, now=NOON + timedelta(days=399))
+    assert half.known == known.known
+    assert signs_in(opened, asking=known, now=NOON + timedelta(days=798)).known == known.known
+    signs_in(opened, asking=ELSEWHERE, now=NOON + timedelta(days=798 + 401))
+    assert signs_in(opened, asking=known, now=NOON + timedelta(days=798 + 401)).known != known.known

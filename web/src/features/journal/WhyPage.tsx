@@ -85,7 +85,7 @@ function Answer({ slug, why }: { slug: string; why: Why }) {
 function GoldenLink({ slug, goldenKey }: { slug: string; goldenKey: string }) {
   if (!goldenKey) return <>no golden record yet</>;
   return (
-    <Link className="font-mono text-plum underline" to={`/r/${slug}/golden/${goldenKey}`}>
+    <Link className="font-mono whitespace-nowrap text-plum underline" to={`/r/${slug}/golden/${goldenKey}`}>
       {goldenKey}
     </Link>
   );

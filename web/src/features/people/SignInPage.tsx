@@ -8,7 +8,8 @@ import { useSignIn } from "./queries";
 const PROVIDER_TROUBLE: Readonly<Record<string, string>> = {
   away: "The provider does not answer. Try again in a moment, or sign in by a password.",
   again: "This browser began no sign-in by the provider, or too long ago. Begin again.",
-  unknown: "The provider knows you, but you have no account here yet. Whoever sees to people adds one with your e-mail.",
+  unknown:
+    "The provider knows you, but you have no account here yet. Whoever sees to people adds one with your e-mail.",
   unclear: "The provider did not say who you are in a way that can be checked. Tell whoever runs Odd Pair.",
 };
 
