@@ -72,7 +72,7 @@ def roles_of(session: Session, person_ids: Collection[int]) -> list[tuple[int, s
     """Return (person, short name of the register or None for every one, role) of some people."""
     query = select(RoleGiven.person_id, Register.slug, RoleGiven.role).outerjoin(Register)
     query = query.where(RoleGiven.person_id.in_(person_ids))
-    ordered = query.order_by(RoleGiven.person_id, Register.id, RoleGiven.role)
+    ordered = query.order_by(RoleGiven.person_id, Register.id.nulls_first(), RoleGiven.role)
     return [(row[0], row[1], row[2]) for row in session.execute(ordered)]
 
 
