@@ -16,6 +16,7 @@ from oddpair.jobs.tasks import run_job
 from oddpair.launch.postgres import PrivatePostgres, program
 from oddpair.services import work
 from oddpair.services.golden import golden_page, merge, undo
+from oddpair.services.golden.merge_preview import preview_merge
 from oddpair.services.golden.send_out import crosswalk_table
 from oddpair.services.journal.entries import verify
 from oddpair.services.journal.search import Asked, search
@@ -110,7 +111,7 @@ def test_the_work_goes_on(old: SessionFactory, old_url: str, tmp_path: Path) -> 
         assert registers.view_of(session, SLUG).run_due == []
         decided = session.scalars(select(Decision).where(Decision.withdrawn_at.is_(None))).all()
         keys = {(row["source"], row["source_id"]): row["golden_key"] for row in crosswalk_table(session, SLUG).rows}
-        preview = merge.preview_merge(session, SLUG)
+        preview = preview_merge(session, SLUG)
     merge.merge(old, SLUG, actor="ann", seen=preview.seen)
     holds = {row[0]: row[1] for row in rows(old, "SELECT record_id, golden_id FROM golden_members")}
     for decision in decided:

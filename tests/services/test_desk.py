@@ -9,7 +9,8 @@ import pytest
 from sqlalchemy import select, text
 
 from oddpair.core.errors import Conflict, NotFound, Refused
-from oddpair.services.golden import golden_page, merge, undo
+from oddpair.services.golden import golden_page, undo
+from oddpair.services.golden.merge_preview import preview_merge
 from oddpair.services.match import run_plan
 from oddpair.services.registers import registers
 from oddpair.services.review import (
@@ -391,7 +392,7 @@ def test_what_a_same_would_make_is_what_the_merge_makes(customers: str, sessions
     with sessions.begin() as session:
         undo.undo_step(session, step.id, step.part, actor="bob")
     with sessions() as session:
-        preview = merge.preview_merge(session, customers)
+        preview = preview_merge(session, customers)
         assert (preview.joined, preview.contradictions) == (0, 0)
     is_true(sessions, customers)
 

@@ -10,6 +10,7 @@ from oddpair.services.bring_in.take_back import put_back, take_back
 from oddpair.services.golden import edits, merge, rules, undo
 from oddpair.services.golden import golden_page as golden
 from oddpair.services.golden.golden_list import Asked, golden_list
+from oddpair.services.golden.merge_preview import preview_merge
 from oddpair.services.golden.send_out import crosswalk_table, golden_table
 from oddpair.services.journal.entries import verify
 from oddpair.services.match import run_plan
@@ -60,13 +61,13 @@ def assert_projection(sessions: SessionFactory, slug: str, *, every_record: bool
 
 def test_the_preview_counts_what_the_merge_then_does(customers: str, sessions: SessionFactory) -> None:
     with sessions() as session:
-        preview = merge.preview_merge(session, customers)
+        preview = preview_merge(session, customers)
     counts = merged(sessions, customers)
     assert counts == {"made": preview.made, "grown": 0, "merged": 0, "split": 0}
     assert preview.records_added == len(crosswalk(sessions, customers))
     assert_projection(sessions, customers)
     with sessions() as session:
-        assert merge.preview_merge(session, customers).made == 0
+        assert preview_merge(session, customers).made == 0
 
 
 def test_a_decision_holds_in_the_merge_and_in_the_next_run(customers: str, sessions: SessionFactory) -> None:
@@ -102,7 +103,7 @@ def test_a_decision_holds_in_the_merge_and_in_the_next_run(customers: str, sessi
         present = golden_of(session, [one.left_id, one.right_id, other.left_id, other.right_id])
         assert present[one.left_id] == present[one.right_id]
         assert present[other.left_id] != present[other.right_id]
-        assert merge.preview_merge(session, customers).joined == 0
+        assert preview_merge(session, customers).joined == 0
         later = review.queue(session, customers, limit=500)
     assert later.waiting == len(later.items)
     waiting = [{item.doubt.left_id, item.doubt.right_id} for item in later.items]
@@ -143,7 +144,7 @@ def test_a_cluster_that_holds_a_pair_decided_as_different_is_left_alone_until_a_
     with sessions.begin() as session:
         review.decide(session, customers, one, other, verdict="different", remark="", actor="ann", seen_decision=None)
     with sessions() as session:
-        preview = merge.preview_merge(session, customers)
+        preview = preview_merge(session, customers)
         assert preview.torn == 1
     merged(sessions, customers)
     with sessions() as session:
@@ -153,7 +154,7 @@ def test_a_cluster_that_holds_a_pair_decided_as_different_is_left_alone_until_a_
     assert_projection(sessions, customers, every_record=False)
     rerun(sessions, customers)
     with sessions() as session:
-        assert merge.preview_merge(session, customers).torn == 0
+        assert preview_merge(session, customers).torn == 0
     merged(sessions, customers)
     with sessions() as session:
         holds = golden_of(session, [one, other])
@@ -179,7 +180,7 @@ def test_a_delivery_that_comes_and_goes_between_merges_loses_no_record(
         with sessions.begin() as session:
             put_back(session, delivery, actor="ann")
         with sessions() as session:
-            preview = merge.preview_merge(session, customers)
+            preview = preview_merge(session, customers)
             assert min(preview.made, preview.grown, preview.joined, preview.records_added) >= 0
         merged(sessions, customers)
         assert_projection(sessions, customers)

@@ -16,7 +16,7 @@ from oddpair.core.learned_match import from_bytes
 from oddpair.core.plan.text import default_plan_text
 from oddpair.demo import DemoFile
 from oddpair.services.bring_in import take_back
-from oddpair.services.golden import merge
+from oddpair.services.golden.merge_preview import preview_merge
 from oddpair.services.golden.newcomers import left_out
 from oddpair.services.match import plans, read_records, run_plan
 from oddpair.services.match.run_rows import cluster_names
@@ -85,7 +85,7 @@ def assert_as_one_match(sessions: SessionFactory, slug: str) -> None:
         assert rebuild(session, slug).problems == []
     with sessions() as session:
         # Nothing is left to merge.
-        preview = merge.preview_merge(session, slug)
+        preview = preview_merge(session, slug)
         assert (preview.made, preview.grown, preview.joined, preview.split) == (0, 0, 0, 0)
         assert registers.view_of(session, slug).run_due == []
 

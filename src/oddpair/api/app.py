@@ -48,6 +48,7 @@ from . import (
     schedules,
     send_out,
     sign_in,
+    sign_off,
     standing,
     tidying,
     today,
@@ -65,6 +66,7 @@ _MOST_BODY_BYTES = 2_000_000
 _BENCH_AWAY = "The bench is being started. Nothing is lost; try again in a moment."
 _ROUTERS = (
     sign_in,
+    sign_off,
     account,
     people,
     registers,

@@ -14,6 +14,7 @@ from ..files import Reading
 from ..files.encodings import ENCODINGS, encoding_in_words
 from ..services.bring_in import drafts as bring_in
 from ..services.bring_in import take_back
+from ..services.bring_in.ask_to_change import ask_to_change
 from ..services.transactions import transaction
 from .dependencies import (
     Actor,
@@ -300,4 +301,4 @@ def take_back_or_put_back(
     session: Transaction, slug: Slug, delivery_id: SmallId, change: Literal["take-back", "put-back"], actor: Actor
 ) -> JobOut:
     """Take a loaded delivery back, or put it back into force, in the background."""
-    return job_out(bring_in.ask_to_change(session, slug, delivery_id, change, actor=actor), slug)
+    return job_out(ask_to_change(session, slug, delivery_id, change, actor=actor), slug)

@@ -26,6 +26,7 @@ from ..core.errors import (
     ProblemList,
     Refused,
     Unavailable,
+    WaitsForSignOff,
 )
 
 _log = logging.getLogger(__name__)
@@ -40,6 +41,7 @@ STATUS: dict[type[OddPairError], HTTPStatus] = {
     MappingInvalid: HTTPStatus.UNPROCESSABLE_ENTITY,
     ProblemList: HTTPStatus.UNPROCESSABLE_ENTITY,
     Cancelled: HTTPStatus.CONFLICT,
+    WaitsForSignOff: HTTPStatus.ACCEPTED,
     NotSignedIn: HTTPStatus.UNAUTHORIZED,
     NotAllowed: HTTPStatus.FORBIDDEN,
     GuessedTooOften: HTTPStatus.TOO_MANY_REQUESTS,
@@ -59,6 +61,18 @@ class Problem(BaseModel):
     status: int
     detail: str
     problems: list[str] = []
+
+
+#: Names, in the header of an answer, the proposal that was made instead of doing what was asked for.
+PROPOSAL = "X-Waits-For-Sign-Off"
+
+
+class WaitsOut(BaseModel):
+    """What was asked for needs a second yes, and waits for it: nothing is done yet."""
+
+    proposal_id: int
+    summary: str
+    why: str
 
 
 def problem_answer(status: int, kind: str, detail: str, problems: list[str] | None = None) -> JSONResponse:
@@ -92,6 +106,13 @@ def add_error_handlers(app: FastAPI) -> None:
         if isinstance(error, GuessedTooOften):
             answer.headers["Retry-After"] = str(error.wait_s)
         return answer
+
+    @app.exception_handler(WaitsForSignOff)
+    def waits(request: Request, waiting: WaitsForSignOff) -> JSONResponse:
+        return JSONResponse(
+            WaitsOut(proposal_id=waiting.proposal_id, summary=waiting.summary, why=waiting.why).model_dump(), status_code=202,
+            headers={PROPOSAL: str(waiting.proposal_id)},
+        )  # fmt: skip
 
     @app.exception_handler(RequestValidationError)
     def invalid(request: Request, error: RequestValidationError) -> JSONResponse:

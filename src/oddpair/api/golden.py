@@ -8,8 +8,7 @@ from fastapi import APIRouter, Path, Query
 from pydantic import AwareDatetime, BaseModel, Field
 
 from ..core.rights import Act
-from ..services import work
-from ..services.golden import edits, golden_list, golden_page, merge
+from ..services.golden import edits, golden_list, golden_page, merge, merge_preview
 from ..services.golden.golden_page import Relation
 from ..services.golden.steps import HistoryStep
 from ..services.people.who import Who
@@ -269,10 +268,10 @@ def _origin(unit: str, origin: dict[str, Any]) -> OriginOut:
 
 
 @router.get("/registers/{slug}/merge")
-def preview_merge(session: Transaction, slug: Slug) -> merge.MergePreview:
+def preview_merge(session: Transaction, slug: Slug) -> merge_preview.MergePreview:
     """What merging now would do."""
     waiting = registers.view_of(session, slug).counts.unsure_waiting
-    return merge.preview_merge(session, slug, waiting)
+    return merge_preview.preview_merge(session, slug, waiting)
 
 
 class MergeIn(BaseModel):
@@ -284,8 +283,7 @@ class MergeIn(BaseModel):
 @router.post("/registers/{slug}/merge", status_code=202)
 def start_merge(session: Transaction, actor: Actor, slug: Slug, body: MergeIn) -> JobOut:
     """Merge the clusters of the standing run into golden records, in the background, as the preview said."""
-    arguments = {"register": slug, "actor": actor, "seen": body.seen}
-    return job_out(work.ask_for(session, slug, "merge", "Merge into golden records", arguments), slug)
+    return job_out(merge.ask_to_merge(session, slug, seen=body.seen, actor=actor), slug)
 
 
 @router.post("/registers/{slug}/golden/{key}/split", status_code=201)

@@ -66,7 +66,8 @@ _IN_REGISTER: Mapping[Act, str] = {
         findings.list_plans findings.get_findings_plan findings.list_findings bridge.get_bridge bridge.count_bridge
         golden.preview_merge rules.try_rules rules.rules_tried rules.earlier_rules views.saved_queues send_out.saved_send_outs
         journal.get_journal journal.get_choices journal.download_journal journal.get_entry_of_journal
-        journal.verify_journal journal.get_why""",
+        journal.verify_journal journal.get_why
+        sign_off.get_policy sign_off.list_proposals sign_off.get_proposal sign_off.get_many""",
     Act.DECIDE: """review.take_leases review.post_decision review.withdraw review.take_back_mine review.decide_likes
         review.withdraw_many review.draw_second_look review.look_again clusters.decide_group clusters.withdraw_group
         golden.start_merge golden.split journal.undo""",
@@ -91,6 +92,9 @@ _IN_REGISTER: Mapping[Act, str] = {
         events.add_receiver events.set_receiver events.remove_receiver events.tell_again entering.put_check_in_force
         entering.remove_check entering.set_reference""",
     Act.SET_UP: "registers.change_layout",
+    Act.PROPOSE: "sign_off.withdraw_proposal sign_off.propose_again",
+    Act.SIGN_OFF: "sign_off.sign sign_off.send_back sign_off.sign_many",
+    Act.GOVERN: "sign_off.put_policy",
 }
 IN_REGISTER: Mapping[str, Act] = {name: act for act, names in _IN_REGISTER.items() for name in names.split()}
 _NAMED = (OPEN, OWN, ANYWHERE, EVERYWHERE, IN_REGISTER)

@@ -9,6 +9,7 @@ OddPairError
 ├── Refused              the request is understood but may not be done
 ├── NotSignedIn          nobody, or nobody who may still be here, asks
 ├── NotAllowed           the person who asks may not do this; names who may
+├── WaitsForSignOff      it was understood and kept, and is done once somebody else has signed it off
 ├── GuessedTooOften      passwords were guessed so often that the next one has to wait
 ├── Busy                 other work holds what this needs; trying again soon helps
 ├── OutOfSpace           the disk is full
@@ -96,6 +97,14 @@ class NotSignedIn(OddPairError):
 
 class NotAllowed(OddPairError):
     """The person may not do this; the message says who may."""
+
+
+class WaitsForSignOff(OddPairError):
+    """What was asked for needs a second person's yes: nothing is done yet, and ``proposal_id`` names what waits for it."""
+
+    def __init__(self, summary: str, why: str) -> None:
+        self.summary, self.why, self.proposal_id = summary, why, 0
+        super().__init__(f"Waits for sign-off ({why}): {summary}. Nothing is changed until then.")
 
 
 class GuessedTooOften(OddPairError):

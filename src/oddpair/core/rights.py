@@ -22,7 +22,7 @@ ROLES: Mapping[Role, str] = {
     Role.APPROVER: "signs off what others decided",
     Role.CLERK: "looks up who is there, and creates who is not",
     Role.AUDITOR: "reads all and changes nothing",
-    Role.OPERATOR: "sees to sources, schedules and those who are told, and to people and their roles",
+    Role.OPERATOR: "sees to sources, schedules and those who are told, to people and their roles, and to what needs a second yes",
 }
 
 
@@ -46,6 +46,8 @@ class Act(StrEnum):
     KEEP = "keep"
     AUTOMATE = "automate"
     SET_UP = "set up"
+    PROPOSE = "propose"
+    SIGN_OFF = "sign off"
     GOVERN = "govern"
 
 
@@ -68,7 +70,9 @@ ACTS: Mapping[Act, str] = {
     Act.KEEP: "save views and send-outs",
     Act.AUTOMATE: "change sources, schedules, recognition, checks and who is told",
     Act.SET_UP: "make registers and change their fields",
-    Act.GOVERN: "add people, give roles and end accounts",
+    Act.PROPOSE: "withdraw what they proposed, or propose it again",
+    Act.SIGN_OFF: "sign off what others decided, or send it back",
+    Act.GOVERN: "add people, give roles, end accounts, and set what needs a second yes",
 }
 
 _ALL = frozenset(Role)
@@ -93,6 +97,8 @@ MAY: Mapping[Act, frozenset[Role]] = {
     Act.KEEP: _READING - {Role.AUDITOR},
     Act.AUTOMATE: frozenset({Role.STEWARD, Role.OPERATOR}),
     Act.SET_UP: frozenset({Role.STEWARD, Role.ANALYST, Role.OPERATOR}),
+    Act.PROPOSE: frozenset({Role.STEWARD, Role.ANALYST, Role.OPERATOR}),
+    Act.SIGN_OFF: frozenset({Role.APPROVER}),
     Act.GOVERN: frozenset({Role.OPERATOR}),
 }
 

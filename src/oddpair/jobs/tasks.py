@@ -125,7 +125,7 @@ def _findings(arguments: Arguments, context: Context) -> Mapping[str, Any]:
 def _merge(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     return merge.merge(
         context.sessions, str(arguments["register"]), actor=_actor(arguments), seen=str(arguments.get("seen", "")),
-        progress=context.progress, at_end=context.end,
+        progress=context.progress, at_end=context.end, signed=bool(arguments.get("signed")),
     )  # fmt: skip
 
 

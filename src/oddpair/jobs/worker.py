@@ -13,6 +13,7 @@ from ..core.errors import Busy, OddPairError, Unavailable
 from ..services import work
 from ..services.offline.warm_up import warm_up
 from ..services.review.queue import wake
+from ..services.sign_off.sweep import sweep
 from ..services.standing.directories import Directories
 from ..services.standing.schedules import begin_due_turns
 from ..services.transactions import SessionFactory, sessions_of, transaction
@@ -108,6 +109,8 @@ class Worker:
                 # What was put off until a day that is there now comes back.
                 with suppress(OddPairError), transaction(self._sessions) as session:
                     wake(session)
+                with suppress(OddPairError):
+                    sweep(self._sessions)
                 since_recovered = 0.0
 
     def _keep_time(self) -> None:

@@ -10,26 +10,56 @@ from sqlalchemy.exc import DBAPIError
 from sqlalchemy.exc import TimeoutError as NoConnectionFree
 from sqlalchemy.orm import Session
 
-from ..core.errors import Busy
+from ..core.errors import Busy, WaitsForSignOff
 from ..store.database import DriverConnection, SessionFactory, driver_of, make_engine, make_quick_engine, make_sessions
 from ..store.faults import translated
 from ..store.locks import wait_at_most
 
-__all__ = ["DriverConnection", "Session", "SessionFactory", "SingleStatements", "sessions_of", "transaction"]
+__all__ = [
+    "DriverConnection",
+    "KeptInstead",
+    "Session",
+    "SessionFactory",
+    "SingleStatements",
+    "sessions_of",
+    "transaction",
+]
 T = TypeVar("T")
+
+
+class KeptInstead(WaitsForSignOff):
+    """An act is given up, and what ``keep`` writes is kept in its place, in a transaction of its own; it returns the proposal's number."""
+
+    def __init__(self, summary: str, why: str, keep: Callable[[Session], int]) -> None:
+        super().__init__(summary, why)
+        self.keep = keep
 
 
 @contextmanager
 def transaction(sessions: SessionFactory, *, patience_s: float = 0.0) -> Iterator[Session]:
     """Give a session whose transaction is committed at the end; raise Busy, Unavailable and so on instead of the driver's.
 
-    With ``patience_s`` it gives up after so many seconds of waiting for what others hold.
+    With ``patience_s`` it gives up after so many seconds of waiting for what others hold. Where an act turns out to need a second yes, it
+    is rolled back and its proposal is written instead.
     """
+    with _in_our_words():
+        try:
+            with sessions.begin() as session:
+                if patience_s:
+                    wait_at_most(session, patience_s)
+                yield session
+        except KeptInstead as given_up:
+            with sessions.begin() as session:
+                if patience_s:
+                    wait_at_most(session, patience_s)
+                given_up.proposal_id = given_up.keep(session)
+            raise
+
+
+@contextmanager
+def _in_our_words() -> Iterator[None]:
     try:
-        with sessions.begin() as session:
-            if patience_s:
-                wait_at_most(session, patience_s)
-            yield session
+        yield
     except NoConnectionFree as error:
         raise Busy("All connections to the database are in use") from error
     except (DBAPIError, Error) as error:
@@ -50,18 +80,11 @@ class SingleStatements:
 
     def ask(self, asked: Callable[[DriverConnection], T]) -> T:
         """Return what is asked over such a connection; one that went stale, as the database was started again, is replaced."""
-        try:
+        with _in_our_words():
             try:
                 return self._asked(asked)
             except OperationalError:
                 return self._asked(asked)
-        except NoConnectionFree as error:
-            raise Busy("All connections to the database are in use") from error
-        except (DBAPIError, Error) as error:
-            ours = translated(error)
-            if ours is None:
-                raise
-            raise ours from error
 
     def _asked(self, asked: Callable[[DriverConnection], T]) -> T:
         pooled = self._engine.raw_connection()

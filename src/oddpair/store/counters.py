@@ -8,6 +8,8 @@ from sqlalchemy.orm import Session
 
 from .tables import Counters
 
+#: In which states a doubt waits for somebody to decide it.
+_FOR_PEOPLE = ("open", "later")
 #: What is true of a register now, from its rows.
 COUNTED = """
     SELECT (SELECT count(*) FROM source_records WHERE register_id = :register_id AND state <> 'withdrawn') AS records,
@@ -20,7 +22,7 @@ COUNTED = """
             WHERE r.register_id = :register_id AND d.state = 'later') AS put_off,
            (SELECT coalesce(jsonb_object_agg(kind, number), '{}') FROM (
                 SELECT d.kind, count(*) AS number FROM doubts d JOIN runs r ON r.id = d.run_id AND r.state = 'standing'
-                WHERE r.register_id = :register_id AND d.state <> 'decided' GROUP BY d.kind
+                WHERE r.register_id = :register_id AND d.state IN ('open', 'later') GROUP BY d.kind
             ) of_kind) AS kinds
 """
 
@@ -55,7 +57,7 @@ def count_waiting(session: Session, register_id: int) -> None:
                        coalesce(jsonb_object_agg(kind, open + later) FILTER (WHERE kind IS NOT NULL), '{}') AS kinds
                 FROM (
                     SELECT d.kind, count(*) FILTER (WHERE d.state = 'open') AS open, count(*) FILTER (WHERE d.state = 'later') AS later
-                    FROM runs r JOIN doubts d ON d.run_id = r.id AND d.state <> 'decided'
+                    FROM runs r JOIN doubts d ON d.run_id = r.id AND d.state IN ('open', 'later')
                     WHERE r.register_id = :register_id AND r.state = 'standing' GROUP BY d.kind
                 ) of_kind
             ) n WHERE c.register_id = :register_id
@@ -70,8 +72,8 @@ def count_changed(
     """Change the counters of what waits by doubts, given as (kind, state) before and after, that a small step changed."""
     states = Counter(state for _, state in after)
     states.subtract(state for _, state in before)
-    kinds = Counter(kind for kind, state in after if state != "decided")
-    kinds.subtract(kind for kind, state in before if state != "decided")
+    kinds = Counter(kind for kind, state in after if state in _FOR_PEOPLE)
+    kinds.subtract(kind for kind, state in before if state in _FOR_PEOPLE)
     changed = {kind: more for kind, more in kinds.items() if more}
     if not (changed or states["open"] or states["later"]):
         return

@@ -32,20 +32,30 @@ _DECIDED = f"""
         JOIN run_clusters c ON c.run_id = :run_id AND c.record_id = m.record_id
         WHERE g.register_id = :register_id AND g.withdrawn_at IS NULL {{of_groups}}
     ),
+    proposed AS (
+        SELECT least(l.cluster, r.cluster) AS one, greatest(l.cluster, r.cluster) AS other
+        FROM proposal_pairs p
+        JOIN run_clusters l ON l.run_id = :run_id AND l.record_id = p.left_id
+        JOIN run_clusters r ON r.run_id = :run_id AND r.record_id = p.right_id
+        WHERE p.register_id = :register_id {{of_proposed}}
+    ),
     sayings AS (
         SELECT least(l.cluster, r.cluster) AS one, greatest(l.cluster, r.cluster) AS other, f.verdict <> 'later' AS settled,
-               {_STILL_LATER.format("f")} AS waits, f.until, f.asked
+               {_STILL_LATER.format("f")} AS waits, f.until, f.asked, false AS proposed
         FROM in_force f
         JOIN run_clusters l ON l.run_id = :run_id AND l.record_id = f.left_id
         JOIN run_clusters r ON r.run_id = :run_id AND r.record_id = f.right_id
         UNION ALL
-        SELECT least(a.cluster, b.cluster), greatest(a.cluster, b.cluster), true, false, NULL, ''
+        SELECT least(a.cluster, b.cluster), greatest(a.cluster, b.cluster), true, false, NULL, '', false
         FROM groups a JOIN groups b ON b.id = a.id AND b.record_id > a.record_id AND b.cluster <> a.cluster
             AND (a.verdict = 'same' OR a.side <> b.side)
         WHERE a.verdict <> 'later'
+        UNION ALL
+        SELECT one, other, false, false, NULL, '', true FROM proposed
     ),
     decided AS (
-        SELECT one, other, bool_or(settled) AS settled, bool_or(waits) AS waits, max(until) FILTER (WHERE NOT settled) AS until,
+        SELECT one, other, bool_or(settled) AS settled, bool_or(waits) AS waits, bool_or(proposed) AS proposed,
+               max(until) FILTER (WHERE NOT settled) AS until,
                max(asked) FILTER (WHERE waits) AS asked
         FROM sayings WHERE one <> other GROUP BY one, other
     ),
@@ -56,18 +66,22 @@ _DECIDED = f"""
 """
 _NO_GROUPS, _GROUPS_OF_RECORDS = "", "AND m.record_id = ANY(CAST(:records AS bigint[]))"
 _AMONG_RECORDS = "AND " + both_among("d.left_id", "d.right_id", "records")
+_PROPOSED_AMONG = "AND " + both_among("p.left_id", "p.right_id", "records")
 
 #: The number in a register's field of value, 0 where there is none.
 _VALUE = "CASE WHEN {0}.tidy->>g.value_field ~ '^-?[0-9]{{1,15}}([.][0-9]+)?$' THEN ({0}.tidy->>g.value_field)::float8 ELSE 0 END"
 _SINCE = """coalesce((
     SELECT e.since FROM earlier_doubts e WHERE e.what = '{what}' AND e.left_id = {0}.left_id AND e.right_id = {0}.right_id), now())"""
-_STATE = "CASE WHEN {settled} THEN 'decided' WHEN {waits} THEN 'later' ELSE 'open' END"
+#: What somebody decided, and what waits for a second yes, is nobody else's to decide meanwhile.
+_STATE = (
+    "CASE WHEN {0}.settled THEN 'decided' WHEN {0}.proposed THEN 'proposed' WHEN {0}.waits THEN 'later' ELSE 'open' END"
+)
 
 #: What stands between /* and */ is where ``remake_doubts`` narrows the query.
 #: One doubtful pair, the strongest, for every two clusters: one decision says whether the two clusters are one, so asking
 #: for every pair of their records would be asking the same thing again.
 _MAKE = f"""
-    WITH {_DECIDED.format(more="", of_groups=_NO_GROUPS)},
+    WITH {_DECIDED.format(more="", of_groups=_NO_GROUPS, of_proposed="")},
     doubtful AS (
         SELECT DISTINCT ON (least(l.cluster, r.cluster), greatest(l.cluster, r.cluster))
                p.left_id, p.right_id, p.score, p.kind, least(l.cluster, r.cluster) AS one, greatest(l.cluster, r.cluster) AS other,
@@ -86,7 +100,7 @@ _MAKE = f"""
     INSERT INTO doubts (register_id, run_id, left_id, right_id, one, other, kind, score, distance, records, sources, value, since,
                         state, until, asked)
     SELECT :register_id, :run_id, d.left_id, d.right_id, d.one, d.other, d.kind, d.score, abs(d.score), a.size + b.size, d.sources,
-           d.value, {_SINCE.format("d", what="pair")}, {_STATE.format(settled="c.settled", waits="c.waits")}, c.until, coalesce(c.asked, '')
+           d.value, {_SINCE.format("d", what="pair")}, {_STATE.format("c")}, c.until, coalesce(c.asked, '')
     FROM doubtful d JOIN sizes a ON a.cluster = d.one JOIN sizes b ON b.cluster = d.other
     LEFT JOIN decided c ON c.one = d.one AND c.other = d.other
     ORDER BY d.one, d.other
@@ -95,12 +109,14 @@ _CLUSTER_STATE = f"""
     SELECT w.cluster, coalesce(bool_or(h.verdict = 'different' AND h.sides > 1 OR h.verdict = 'same' AND h.records >= w.size), false)
                OR EXISTS (
                    SELECT FROM in_force f WHERE f.left_id = w.left_id AND f.right_id = w.right_id AND f.verdict <> 'later') AS settled,
-           bool_or({_STILL_LATER.format("h")}) AS waits, max(h.until) AS until, max(h.asked) AS asked
+           bool_or({_STILL_LATER.format("h")}) AS waits,
+           EXISTS (SELECT FROM proposed p WHERE p.one = w.cluster AND p.other = w.cluster) AS proposed,
+           max(h.until) AS until, max(h.asked) AS asked
     FROM awkward w LEFT JOIN held h ON h.cluster = w.cluster GROUP BY w.cluster, w.left_id, w.right_id
 """
 #: Clusters that a person should look at as wholes.
 _MAKE_CLUSTERS = f"""
-    WITH {_DECIDED.format(more="", of_groups=_NO_GROUPS)},
+    WITH {_DECIDED.format(more="", of_groups=_NO_GROUPS, of_proposed="")},
     awkward AS (
         SELECT a.*, n.size, n.sources, n.value FROM awkward_clusters a JOIN LATERAL (
             SELECT count(*) AS size, array_agg(DISTINCT s.source_id) AS sources, max({_VALUE.format("s")}) AS value
@@ -111,7 +127,7 @@ _MAKE_CLUSTERS = f"""
     INSERT INTO doubts (register_id, run_id, what, left_id, right_id, one, other, kind, score, distance, records, sources, value, since,
                         state, until, asked)
     SELECT :register_id, :run_id, 'cluster', w.left_id, w.right_id, w.cluster, w.cluster, w.kind, w.score, abs(w.score), w.size,
-           w.sources, w.value, {_SINCE.format("w", what="cluster")}, {_STATE.format(settled="x.settled", waits="x.waits")}, x.until,
+           w.sources, w.value, {_SINCE.format("w", what="cluster")}, {_STATE.format("x")}, x.until,
            coalesce(x.asked, '')
     FROM awkward w JOIN ({_CLUSTER_STATE}) x ON x.cluster = w.cluster
     ORDER BY w.cluster
@@ -123,7 +139,8 @@ _MAKE_CHANGED = f"""
     SELECT :register_id, :run_id, f.left_id, f.right_id, least(f.left_id, f.right_id), greatest(f.left_id, f.right_id), 'changed',
            coalesce(p.score, 0), 0, 2,
            ARRAY(SELECT DISTINCT s.source_id FROM source_records s WHERE s.id IN (f.left_id, f.right_id) ORDER BY 1),
-           CASE WHEN {_STILL_LATER.format("f")} THEN 'later' ELSE 'open' END, f.until, f.asked, f.id
+           CASE WHEN EXISTS (SELECT FROM proposal_pairs p WHERE p.left_id = f.left_id AND p.right_id = f.right_id) THEN 'proposed'
+                WHEN {_STILL_LATER.format("f")} THEN 'later' ELSE 'open' END, f.until, f.asked, f.id
     FROM ({{in_force}}) f LEFT JOIN run_pairs p ON p.run_id = :run_id AND p.left_id = f.left_id AND p.right_id = f.right_id
     WHERE f.changed IS NOT NULL
 """
@@ -132,7 +149,9 @@ _MAKE_GROUPS_CHANGED = """
     INSERT INTO doubts (register_id, run_id, what, left_id, right_id, one, other, kind, score, distance, records, sources, state, until,
                         asked, group_id)
     SELECT :register_id, :run_id, 'cluster', n.first, n.last, c.cluster, c.cluster, 'changed', 0, 0, n.records, n.sources,
-           CASE WHEN g.verdict = 'later' AND (g.until IS NULL OR g.until > current_date) THEN 'later' ELSE 'open' END, g.until, g.asked,
+           CASE WHEN EXISTS (SELECT FROM proposal_pairs p WHERE p.left_id = n.first AND p.right_id IN (
+                                 SELECT m.record_id FROM group_members m WHERE m.group_id = g.id)) THEN 'proposed'
+                WHEN g.verdict = 'later' AND (g.until IS NULL OR g.until > current_date) THEN 'later' ELSE 'open' END, g.until, g.asked,
            g.id
     FROM group_decisions g JOIN LATERAL (
         SELECT min(m.record_id) AS first, max(m.record_id) AS last, count(*) AS records, array_agg(DISTINCT s.source_id) AS sources
@@ -245,7 +264,7 @@ def remake_changed(session: Session, register_id: int, run_id: int) -> None:
 
 
 _SETTLE = f"""
-    WITH {_DECIDED.format(more=_AMONG_RECORDS, of_groups=_GROUPS_OF_RECORDS)},
+    WITH {_DECIDED.format(more=_AMONG_RECORDS, of_groups=_GROUPS_OF_RECORDS, of_proposed=_PROPOSED_AMONG)},
     awkward AS (
         SELECT d.one AS cluster, d.left_id, d.right_id, (
             SELECT count(*) FROM run_clusters c JOIN source_records s ON s.id = c.record_id AND s.state <> 'withdrawn'
@@ -253,11 +272,11 @@ _SETTLE = f"""
         FROM doubts d WHERE d.run_id = :run_id AND d.what = 'cluster' AND d.group_id IS NULL AND d.one = ANY(CAST(:clusters AS bigint[]))
     ),
     states AS (
-        SELECT d.id, {_STATE.format(settled="c.settled", waits="c.waits")} AS state, c.until, coalesce(c.asked, '') AS asked
+        SELECT d.id, {_STATE.format("c")} AS state, c.until, coalesce(c.asked, '') AS asked
         FROM doubts d LEFT JOIN decided c ON c.one = d.one AND c.other = d.other
         WHERE d.run_id = :run_id AND d.what = 'pair' AND d.decision_id IS NULL AND {both_among("d.one", "d.other", "clusters")}
         UNION ALL
-        SELECT d.id, {_STATE.format(settled="x.settled", waits="x.waits")}, x.until, coalesce(x.asked, '')
+        SELECT d.id, {_STATE.format("x")}, x.until, coalesce(x.asked, '')
         FROM ({_CLUSTER_STATE}) x JOIN doubts d ON d.run_id = :run_id AND d.what = 'cluster' AND d.group_id IS NULL AND d.one = x.cluster
     )
     UPDATE doubts o SET state = n.state, until = n.until, asked = n.asked FROM states n

@@ -16,6 +16,8 @@ from .tables import JournalEntry, JournalTouch, Move
 
 #: (part, record, from which golden record, into which one).
 MoveRow = tuple[int, int, int | None, int | None]
+#: Where a session keeps on which entries all that it appends rests: those by which it was signed off.
+RESTS_ON = "rests on"
 
 
 def reserve(session: Session) -> int:
@@ -59,10 +61,11 @@ def append(
         .limit(1)
     ).first()
     salt = fresh_salt()
+    resting = {*rests_on, *session.info.get(RESTS_ON, ())}
     entry = JournalEntry(
         id=entry_id, chain=chain, position=(latest[0] if latest else 0) + 1, kind=kind, actor=actor, at=datetime.now(UTC),
         data=dict(data), personal=dict(personal), salt=salt, digest=digest_of([salt, dict(personal)]),
-        undoes=undoes[0] if undoes else None, undoes_part=undoes[1] if undoes else None, rests_on=sorted(rests_on),
+        undoes=undoes[0] if undoes else None, undoes_part=undoes[1] if undoes else None, rests_on=sorted(resting),
         previous=latest[1] if latest else "", hash="",
     )  # fmt: skip
     entry.hash = hash_of(entry)

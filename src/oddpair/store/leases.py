@@ -43,8 +43,8 @@ def take_leases(
             WHERE (left_id, right_id) IN ({these}) AND desk <> :desk AND until > now()
             UNION ALL
             SELECT a.l, a.r, '' FROM ({these}) a (l, r) JOIN runs n ON n.register_id = :register_id AND n.state = 'standing'
-            WHERE EXISTS (SELECT FROM doubts d WHERE d.run_id = n.id AND d.left_id = a.l AND d.right_id = a.r AND d.state = 'decided'
-                OR d.run_id = n.id AND d.one = a.l AND d.what = 'cluster' AND a.l = a.r AND d.state = 'decided')
+            WHERE EXISTS (SELECT FROM doubts d WHERE d.run_id = n.id AND d.state IN ('decided', 'proposed')
+                AND (d.left_id = a.l AND d.right_id = a.r OR d.one = a.l AND d.what = 'cluster' AND a.l = a.r))
             ORDER BY 1, 2
         """),
         values,

@@ -584,6 +584,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/proposals/{proposal_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Proposal
+         * @description A proposal: what it will do, who proposed it, who signed.
+         */
+        get: operations["get_proposal_api_proposals__proposal_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proposals/{proposal_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose Again
+         * @description Propose what was sent back once more, as it was.
+         */
+        post: operations["propose_again_api_proposals__proposal_id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proposals/{proposal_id}/send-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Back
+         * @description Send a proposal back with a reason.
+         */
+        post: operations["send_back_api_proposals__proposal_id__send_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proposals/{proposal_id}/sign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign
+         * @description Give a yes; the last one that is needed carries the proposal out.
+         */
+        post: operations["sign_api_proposals__proposal_id__sign_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proposals/{proposal_id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw Proposal
+         * @description Withdraw a proposal of one's own, or let one go that was sent back.
+         */
+        post: operations["withdraw_proposal_api_proposals__proposal_id__withdraw_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/queries/try": {
         parameters: {
             query?: never;
@@ -2388,6 +2488,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Proposals
+         * @description What waits for sign-off, was sent back, or ended.
+         */
+        get: operations["list_proposals_api_registers__slug__proposals_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/proposals/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Many
+         * @description The proposals of a filter that this person may sign, counted, with a sample drawn at random by a seed.
+         */
+        get: operations["get_many_api_registers__slug__proposals_many_get"];
+        put?: never;
+        /**
+         * Sign Many
+         * @description Sign all proposals of a filter that this person may sign, in one step.
+         */
+        post: operations["sign_many_api_registers__slug__proposals_many_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/quality": {
         parameters: {
             query?: never;
@@ -3314,6 +3458,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/sign-off/policy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Policy
+         * @description What needs a second yes in a register.
+         */
+        get: operations["get_policy_api_registers__slug__sign_off_policy_get"];
+        /**
+         * Put Policy
+         * @description Set what needs a second yes.
+         */
+        put: operations["put_policy_api_registers__slug__sign_off_policy_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/sources": {
         parameters: {
             query?: never;
@@ -3907,7 +4075,7 @@ export interface components {
          * @description What can be done, as far as rights tell it apart.
          * @enum {string}
          */
-        Act: "know" | "look up" | "enter" | "see" | "decide" | "correct" | "pair up" | "bring in" | "tidy" | "try" | "plan" | "run" | "rule" | "send out" | "keep" | "automate" | "set up" | "govern";
+        Act: "know" | "look up" | "enter" | "see" | "decide" | "correct" | "pair up" | "bring in" | "tidy" | "try" | "plan" | "run" | "rule" | "send out" | "keep" | "automate" | "set up" | "propose" | "sign off" | "govern";
         /**
          * ActOut
          * @description An act: what it is, as it follows "may", who may, and the same in words.
@@ -6558,6 +6726,20 @@ export interface components {
             pairs: number;
         };
         /**
+         * ManyToSign
+         * @description The proposals that would be signed in one step: how many, how many of the others are not this person's to sign, some at random.
+         */
+        ManyToSign: {
+            /** Count */
+            count: number;
+            /** Not Yours */
+            not_yours: number;
+            /** Sample */
+            sample: components["schemas"]["oddpair__api__sign_off__ProposalOut"][];
+            /** Seen */
+            seen: string;
+        };
+        /**
          * MappingIn
          * @description A mapping; columns that no assignment names are ignored.
          */
@@ -6746,7 +6928,7 @@ export interface components {
          * @description What a merge would do: counts, and a sample of the largest changes; ``seen`` goes with the request to do it.
          *
          *     Of ``made`` new golden records ``single`` hold one record only; ``torn`` pairs decided as different lay in one cluster of the run,
-         *     which comes apart.
+         *     which comes apart. ``to_sign`` golden records would hold more records than they may without a second yes: they wait for it.
          */
         MergePreview: {
             /** Contradictions */
@@ -6769,6 +6951,8 @@ export interface components {
             single: number;
             /** Split */
             split: number;
+            /** To Sign */
+            to_sign: number;
             /** Torn */
             torn: number;
             /** Unsure Waiting */
@@ -7454,6 +7638,79 @@ export interface components {
             version: number;
         };
         /**
+         * PolicyIn
+         * @description What is to need a second yes.
+         */
+        PolicyIn: {
+            /**
+             * Bulk
+             * @default false
+             */
+            bulk: boolean;
+            /**
+             * Deletions
+             * @default false
+             */
+            deletions: boolean;
+            /**
+             * Everything
+             * @default false
+             */
+            everything: boolean;
+            /**
+             * Fields
+             * @default []
+             */
+            fields: string[];
+            /**
+             * Levels
+             * @default [
+             *       []
+             *     ]
+             */
+            levels: string[][];
+            /** Merges Over */
+            merges_over?: number | null;
+            /**
+             * Plans
+             * @default false
+             */
+            plans: boolean;
+            /** Seen Version */
+            seen_version: number;
+            /**
+             * Share
+             * @default 0
+             */
+            share: number;
+        };
+        /**
+         * PolicyOut
+         * @description What needs a second yes: everything that people decide or change, golden records of more than so many records, values of some fields,
+         *     bulk steps, deletions, plans and rules, a share of the rest. For each yes, in order, the people who may give it: nobody named is
+         *     everybody who signs off.
+         */
+        PolicyOut: {
+            /** Bulk */
+            bulk: boolean;
+            /** Deletions */
+            deletions: boolean;
+            /** Everything */
+            everything: boolean;
+            /** Fields */
+            fields: string[];
+            /** Levels */
+            levels: string[][];
+            /** Merges Over */
+            merges_over: number | null;
+            /** Plans */
+            plans: boolean;
+            /** Share */
+            share: number;
+            /** Version */
+            version: number;
+        };
+        /**
          * PreviewOut
          * @description A draft delivery to be checked: proposals, first rows, and columns that came or went since the last delivery.
          */
@@ -7465,7 +7722,7 @@ export interface components {
             /** New Columns */
             new_columns: string[];
             /** Proposals */
-            proposals: components["schemas"]["ProposalOut"][];
+            proposals: components["schemas"]["oddpair__api__deliveries__ProposalOut"][];
             /** Remembered */
             remembered: boolean;
             /** Rows */
@@ -7563,20 +7820,73 @@ export interface components {
             waiting: number;
         };
         /**
-         * ProposalOut
-         * @description What a column is taken to be, how surely (0 to 1), and why.
+         * ProposalGroup
+         * @description How many proposals there are of an act, for a reason, by a person.
          */
-        ProposalOut: {
-            /** Column */
-            column: string;
-            /** Confidence */
-            confidence: number;
-            /** Label */
-            label: string;
-            /** Reason */
-            reason: string;
-            /** Target */
-            target: string;
+        ProposalGroup: {
+            /** Act */
+            act: string;
+            /** Count */
+            count: number;
+            /** Proposed By */
+            proposed_by: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * ProposalLine
+         * @description What a proposal will do: what it was, and will be.
+         */
+        ProposalLine: {
+            /** Was */
+            was: string;
+            /** What */
+            what: string;
+            /** Will */
+            will: string;
+        };
+        /**
+         * ProposalsAsked
+         * @description Which proposals are asked for.
+         */
+        ProposalsAsked: {
+            /**
+             * Act
+             * @default
+             */
+            act: string;
+            /**
+             * Proposed By
+             * @default
+             */
+            proposed_by: string;
+            /**
+             * State
+             * @default waiting
+             * @enum {string}
+             */
+            state: "waiting" | "sent back" | "ended";
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * ProposalsOut
+         * @description A page of proposals; ``behind`` is where the next page begins.
+         */
+        ProposalsOut: {
+            /** Behind */
+            behind: number | null;
+            /** Groups */
+            groups: components["schemas"]["ProposalGroup"][];
+            /** Proposals */
+            proposals: components["schemas"]["oddpair__api__sign_off__ProposalOut"][];
+            /** Sent Back */
+            sent_back: number;
+            /** Waiting */
+            waiting: number;
         };
         /**
          * PutBackIn
@@ -8633,6 +8943,19 @@ export interface components {
             since?: string | null;
         };
         /**
+         * SendBackIn
+         * @description Why something is sent back, and whether to everybody instead of to the one who proposed it.
+         */
+        SendBackIn: {
+            /** Reason */
+            reason: string;
+            /**
+             * To All
+             * @default false
+             */
+            to_all: boolean;
+        };
+        /**
          * SendOutOut
          * @description A saved send-out; ``last_at`` is up to when its latest run had seen everything.
          */
@@ -8783,17 +9106,42 @@ export interface components {
             record_id?: number | null;
         };
         /**
-         * SignIn
-         * @description A name to sign in with, and a password.
+         * SignManyIn
+         * @description Which proposals are signed in one step, and the set that was seen.
          */
-        SignIn: {
+        SignManyIn: {
             /**
-             * Password
-             * Format: password
+             * Remark
+             * @default
              */
-            password: string;
-            /** Sign In */
-            sign_in: string;
+            remark: string;
+            /** Seen */
+            seen: string;
+            which: components["schemas"]["ProposalsAsked"];
+        };
+        /**
+         * SignedManyOut
+         * @description What came of signing many.
+         */
+        SignedManyOut: {
+            /** Carried Out */
+            carried_out: number;
+            /** Overtaken */
+            overtaken: string[];
+            /** Waiting */
+            waiting: number;
+        };
+        /**
+         * SignedOut
+         * @description What came of a yes.
+         */
+        SignedOut: {
+            /** Proposal Id */
+            proposal_id: number;
+            /** Reason */
+            reason: string;
+            /** State */
+            state: string;
         };
         /**
          * SomePairsIn
@@ -9897,6 +10245,37 @@ export interface components {
             slug: string;
         };
         /**
+         * YesOut
+         * @description A yes that was given.
+         */
+        YesOut: {
+            /** Actor */
+            actor: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Remark */
+            remark: string;
+        };
+        /**
+         * ProposalOut
+         * @description What a column is taken to be, how surely (0 to 1), and why.
+         */
+        oddpair__api__deliveries__ProposalOut: {
+            /** Column */
+            column: string;
+            /** Confidence */
+            confidence: number;
+            /** Label */
+            label: string;
+            /** Reason */
+            reason: string;
+            /** Target */
+            target: string;
+        };
+        /**
          * LookIn
          * @description What a person says of a decided pair that is shown again.
          */
@@ -9938,6 +10317,75 @@ export interface components {
             expression: string;
             /** Words */
             words: string;
+        };
+        /**
+         * SignIn
+         * @description A name to sign in with, and a password.
+         */
+        oddpair__api__sign_in__SignIn: {
+            /**
+             * Password
+             * Format: password
+             */
+            password: string;
+            /** Sign In */
+            sign_in: string;
+        };
+        /**
+         * ProposalOut
+         * @description An act that waits for sign-off, was sent back, or ended: ``why_not_you`` is "" where the person who asks may sign it.
+         */
+        oddpair__api__sign_off__ProposalOut: {
+            /** Act */
+            act: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Ended By */
+            ended_by: string;
+            /** Id */
+            id: number;
+            /** Leads To */
+            leads_to: string;
+            /** Needed */
+            needed: number;
+            /** Next By */
+            next_by: string[];
+            /**
+             * Proposed At
+             * Format: date-time
+             */
+            proposed_at: string;
+            /** Proposed By */
+            proposed_by: string;
+            /** Reason */
+            reason: string;
+            /** Returned To */
+            returned_to: string;
+            /** Shows */
+            shows: components["schemas"]["ProposalLine"][];
+            /** Signatures */
+            signatures: components["schemas"]["YesOut"][];
+            /** Slug */
+            slug: string;
+            /** State */
+            state: string;
+            /** Summary */
+            summary: string;
+            /** Why */
+            why: string;
+            /** Why Not You */
+            why_not_you: string;
+        };
+        /**
+         * SignIn
+         * @description A yes, with a remark if there is one to make.
+         */
+        oddpair__api__sign_off__SignIn: {
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
         };
     };
     responses: never;
@@ -11010,6 +11458,180 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_proposal_api_proposals__proposal_id__get: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                proposal_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["oddpair__api__sign_off__ProposalOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    propose_again_api_proposals__proposal_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proposal_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    send_back_api_proposals__proposal_id__send_back_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                proposal_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendBackIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    sign_api_proposals__proposal_id__sign_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                proposal_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["oddpair__api__sign_off__SignIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    withdraw_proposal_api_proposals__proposal_id__withdraw_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proposal_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedOut"];
+                };
             };
             /** @description Client Error */
             "4XX": {
@@ -14968,6 +15590,128 @@ export interface operations {
             };
         };
     };
+    list_proposals_api_registers__slug__proposals_get: {
+        parameters: {
+            query?: {
+                state?: "waiting" | "sent back" | "ended";
+                act?: string;
+                why?: string;
+                proposed_by?: string;
+                after?: number;
+                limit?: number;
+            };
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalsOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_many_api_registers__slug__proposals_many_get: {
+        parameters: {
+            query?: {
+                state?: "waiting" | "sent back" | "ended";
+                act?: string;
+                why?: string;
+                proposed_by?: string;
+                seed?: number;
+            };
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ManyToSign"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    sign_many_api_registers__slug__proposals_many_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignManyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedManyOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     get_quality_api_registers__slug__quality_get: {
         parameters: {
             query?: never;
@@ -16974,6 +17718,78 @@ export interface operations {
             };
         };
     };
+    get_policy_api_registers__slug__sign_off_policy_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PolicyOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    put_policy_api_registers__slug__sign_off_policy_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PolicyIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PolicyOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
     list_sources_api_registers__slug__sources_get: {
         parameters: {
             query?: never;
@@ -17626,7 +18442,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SignIn"];
+                "application/json": components["schemas"]["oddpair__api__sign_in__SignIn"];
             };
         };
         responses: {

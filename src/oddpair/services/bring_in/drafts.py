@@ -247,11 +247,3 @@ def ask_to_load(
     return work.ask_for(
         session, slug, "load", f"Bring in {delivery.file_name}", {"delivery_id": delivery_id, "actor": actor}
     )
-
-
-def ask_to_change(session: Session, slug: str, delivery_id: int, change: str, *, actor: str) -> Job:
-    """Ask for a delivery to be taken back ("take-back") or put back ("put-back")."""
-    delivery = store.delivery_in(session, slug, delivery_id)
-    verb = "Take back" if change == "take-back" else "Put back"
-    arguments = {"delivery_id": delivery_id, "actor": actor}
-    return work.ask_for(session, slug, change, f"{verb} {delivery.file_name}", arguments)

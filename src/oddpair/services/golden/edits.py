@@ -1,12 +1,14 @@
 """Golden records changed by hand: records taken out, values pinned, pins lifted. Each needs the version that was seen."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
+from typing import Any
 
 from sqlalchemy import func
 from sqlalchemy.orm import Session
 
 from ...core.errors import Conflict, NotFound, Refused
+from ...core.sign_off import Facts, Matter
 from ...store import golden as store
 from ...store import journal
 from ...store.bulk import copy_ids
@@ -16,6 +18,7 @@ from ...store.locks import lock_golden, lock_membership, share_desk
 from ...store.membership import members_of
 from ...store.registers import register_by_slug
 from ...store.tables import GoldenRecord, Pin, Register
+from ..proposals.gate import Intent, ask_second_yes
 from ..state.decisions import keep_apart
 from ..state.golden_values import refresh
 from ..state.layouts import layout_of
@@ -57,6 +60,13 @@ def split(
     rest = [record for record in members if record not in taken]
     if not rest:
         raise Refused(f"At least one record must stay in {key}.")
+    arguments = {"key": golden.key, "record_ids": taken, "seen_version": seen_version, "reason": reason}
+    told = f"Take {counted(len(taken), 'record')} out of {golden.key}" + (f": {reason}" if reason else "")
+    shows = [
+        (golden.key, counted(len(members), "record"), counted(len(rest), "record")),
+        ("a new golden record", "", counted(len(taken), "record")),
+    ]
+    _ask(session, register, golden, "split", arguments, Matter.MEMBERSHIP, "", told, shows, actor)
     [fresh] = new_golden(session, register, 1)
     fresh_key = store.fresh_keys(session, [fresh])[fresh]
     entry_id = journal.reserve(session)
@@ -85,6 +95,20 @@ def pin(
     if not reason:
         raise Refused("A pin needs a reason, so that others can understand it in a year.")
     was = golden.values.get(field, "")
+    told = f"Pinned {label} to '{value}': {reason}"
+    arguments = {"key": golden.key, "field": field, "value": value, "reason": reason, "seen_version": seen_version}
+    _ask(
+        session,
+        register,
+        golden,
+        "pin",
+        arguments,
+        Matter.VALUE,
+        field,
+        told,
+        [(label, was, value), ("reason", "", reason)],
+        actor,
+    )
     for earlier in pins_of(session, [golden.id]).get(golden.id, []):
         if earlier.field == field and earlier.golden_id == golden.id:
             earlier.lifted_at = datetime.now(UTC)
@@ -98,7 +122,7 @@ def pin(
     _changed(session, register, golden)
     journal.append(
         session, register.id, "pin", actor=actor, data={"golden": golden.id, "field": field, "pin": fresh.id},
-        personal={"summary": f"Pinned {label} to '{value}': {reason}", "was": was, "value": value, "reason": reason},
+        personal={"summary": told, "was": was, "value": value, "reason": reason},
         touches=[("golden", golden.id)], entry_id=entry_id,
     )  # fmt: skip
     return golden
@@ -110,16 +134,28 @@ def lift_pin(session: Session, slug: str, key: str, pin_id: int, *, seen_version
     if pin_id not in {pin.id for pin in pins_of(session, [golden.id]).get(golden.id, [])}:
         raise NotFound("pin", pin_id)
     found = store.pin_by_id(session, pin_id)
+    label = layout_of(register).field(found.field).label
+    told, shows = f"Lifted the pin of {label}", [(label, found.value, "as the rule decides")]
+    arguments = {"key": golden.key, "pin_id": pin_id, "seen_version": seen_version}
+    _ask(session, register, golden, "lift", arguments, Matter.VALUE, found.field, told, shows, actor)
     found.lifted_at = datetime.now(UTC)
     session.flush()
     _changed(session, register, golden)
-    label = layout_of(register).field(found.field).label
     journal.append(
         session, register.id, "lift", actor=actor, data={"golden": found.golden_id, "field": found.field, "pin": pin_id},
-        personal={"summary": f"Lifted the pin of {label}"}, touches=[("golden", golden.id)],
+        personal={"summary": told}, touches=[("golden", golden.id)],
         undoes=(found.journal_id, 0) if found.journal_id else None,
     )  # fmt: skip
     return golden
+
+
+def _ask(
+    session: Session, register: Register, golden: GoldenRecord, act: str, arguments: Mapping[str, Any], matter: Matter, field: str,
+    told: str, shows: Sequence[tuple[str, str, str]], actor: str,
+) -> None:  # fmt: skip
+    facts = Facts(matter, f"golden {golden.key} {field}".strip(), field=field)
+    step = Intent(act, arguments, facts, told, shows, touches=[("golden", golden.id)], leads_to=f"golden/{golden.key}")
+    ask_second_yes(session, register, step, actor=actor)
 
 
 def _changed(session: Session, register: Register, golden: GoldenRecord) -> None:

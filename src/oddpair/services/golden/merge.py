@@ -6,116 +6,67 @@ the whole of it, and one that was stopped or broke off goes on where it stopped.
 
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 from sqlalchemy.orm import Session
 
 from ...core.errors import Cancelled, Conflict
 from ...core.golden_keys import Change, Changes
 from ...core.processes import processes
-from ...store import golden as golden_store
 from ...store import journal
 from ...store.counters import add_to, counters_of
 from ...store.locks import lock_membership
 from ...store.maintenance import analyze
 from ...store.membership import golden_of, members_of
 from ...store.registers import register_by_slug, standing_run
-from ...store.tables import Register
-from ..state.golden_values import explain_golden, refresh
+from ...store.tables import Job, Register
+from .. import work
+from ..proposals.gate import ask_second_yes, is_signed
+from ..state.golden_values import refresh
 from ..state.membership import make_moves, moves_between, new_golden
-from ..state.tidy_steps_in_force import tidy_steps_of
 from ..state.words import counted
 from ..transactions import SessionFactory, transaction
+from .large_groups import group_intent, merge_intent, without_large
 from .merge_plan import MergePlan, Numbers, plan_merge
-from .steps import merge_in_words, merge_kind, summary_of
+from .merge_preview import merge_lines
+from .steps import merge_kind, summary_of
 
 Progress = Callable[[str, int, int], None]
 #: What is done in the transaction that ends the merge, with its result.
 AtEnd = Callable[[Session, dict[str, int]], None]
-_SAMPLE = 12
+_KINDS = ("made", "grown", "merged", "split")
 #: Changes per part: small enough that nobody waits long for a golden record that is being changed.
 _CHANGES_AT_ONCE = 8_000
 _WORTH_PROCESSES = 4_000
 #: What is counted where golden records were changed by people between the plan of a merge and its turn.
 _LEFT = "left_for_the_next_merge"
+#: What is counted where golden records would be larger than they may be without a second yes.
+_TO_SIGN = "wait_for_sign_off"
+#: Acts of the journal that change nothing by themselves.
+_PROPOSING = ("propose", "sign off", "send back", "end proposal")
 
 
-@dataclass(frozen=True, slots=True)
-class SampleChange:
-    """A change that the merge would make, as a person reads it."""
-
-    summary: str
-    keys: list[str]
-    records: list[dict[str, str]]
-    values: dict[str, str]
-
-
-@dataclass(frozen=True, slots=True)
-class MergePreview:
-    """What a merge would do: counts, and a sample of the largest changes; ``seen`` goes with the request to do it.
-
-    Of ``made`` new golden records ``single`` hold one record only; ``torn`` pairs decided as different lay in one cluster of the run,
-    which comes apart.
-    """
-
-    run_id: int
-    seen: str
-    made: int
-    single: int
-    grown: int
-    joined: int
-    split: int
-    records_added: int
-    unsure_waiting: int
-    contradictions: int
-    torn: int
-    sample: list[SampleChange]
-
-
-def preview_merge(session: Session, slug: str, unsure_waiting: int = 0) -> MergePreview:
-    """Return what merging now would do, without doing it."""
+def ask_to_merge(session: Session, slug: str, *, seen: str, actor: str) -> Job:
+    """Ask for a merge of what was previewed; raise Conflict if something was done since."""
     register = register_by_slug(session, slug)
-    plan = plan_merge(session, register)
-    others = plan.changes.others
-    kinds = Counter(merge_kind(change.before, change.after) for change in others)
-    new = plan.changes.new_sizes
-    added = sum(sum(map(len, change.after.values())) - sum(map(len, change.before.values())) for change in others)
-    return MergePreview(
-        run_id=plan.run_id,
-        seen=plan.seen,
-        made=len(new),
-        single=int((new == 1).sum()),
-        grown=kinds["grown"],
-        joined=kinds["merged"],
-        split=kinds["split"],
-        records_added=int(new.sum()) + added,
-        unsure_waiting=unsure_waiting,
-        contradictions=len(plan.contradicting),
-        torn=len(plan.torn),
-        sample=[_sample(session, register, change) for change in _telling(plan)],
-    )
+    ask_second_yes(session, register, merge_intent(seen), actor=actor, shown=lambda: merge_lines(session, slug))
+    signed = is_signed(session)
+    if signed:
+        check_seen(session, register, seen)
+    arguments = {"register": slug, "actor": actor, "seen": seen} | ({"signed": True} if signed else {})
+    return work.ask_for(session, slug, "merge", "Merge into golden records", arguments)
 
 
-def _telling(plan: MergePlan) -> list[Change]:
-    """Return the changes that a person wants to see first: what touches golden records, then the largest."""
-    first = sorted(
-        plan.changes.others,
-        key=lambda change: (-max(map(len, change.after.values())), min(map(min, change.after.values()))),
-    )
-    return [*first[:_SAMPLE], *plan.changes.largest_new(_SAMPLE)][:_SAMPLE]
-
-
-def _sample(session: Session, register: Register, change: Change) -> SampleChange:
-    keys = golden_store.keys_of(session, [golden for golden in (*change.before, *change.after) if golden > 0])
-    largest = max(change.after.values(), key=len)[:200]
-    records = golden_store.records_with_sources(session, largest)
-    values = explain_golden(register, largest, records, [], tidy_steps_of(session, register)).values
-    shown = [
-        {"source": source.name, "source_key": record.source_key, **record.fields}
-        for record, source in (records[record] for record in largest)
-    ]
-    return SampleChange(merge_in_words(change.before, change.after, keys), sorted(keys.values()), shown, values)
+def merge_group(session: Session, slug: str, records: Sequence[int], *, actor: str) -> None:
+    """Merge exactly these records into one golden record; raise Conflict where they no longer belong together in this way."""
+    register = lock_membership(session, register_by_slug(session, slug).id)
+    plan = plan_merge(session, register, np.array(records, dtype=np.int64))
+    change = next((one for one in plan.changes if tuple(records) in one.after.values()), None)
+    if change is None:
+        raise Conflict("These records no longer belong together in this way, or are one golden record already.")
+    ask_second_yes(session, register, group_intent(session, change, tuple(records)), actor=actor)
+    _merge_part(session, register.id, [change], dict.fromkeys(_KINDS, 0), plan, "", actor, signed=True)
 
 
 def merge(
@@ -127,8 +78,13 @@ def merge(
     progress: Progress | None = None,
     at_end: AtEnd | None = None,
     among: Numbers | None = None,
+    signed: bool = False,
+    by_plan: bool = False,
 ) -> dict[str, int]:
     """Merge, and return counts by kind of change, and how many are left since they rested on what somebody changed meanwhile.
+
+    Unless it was ``signed`` off, or is done ``by_plan`` as records come in (the plan in force was signed off then, where that is needed),
+    a merge may need a second yes itself. Golden records that would be larger than they may be without one are proposed each by itself.
 
     Where records are given to merge ``among``, only what these belong to is looked at.
 
@@ -139,9 +95,11 @@ def merge(
     with transaction(sessions) as session:
         register = register_by_slug(session, slug)
         if seen:
-            _check_seen(session, register, seen)
+            check_seen(session, register, seen)
+        if not (signed or by_plan):
+            ask_second_yes(session, register, merge_intent(seen), actor=actor, shown=lambda: merge_lines(session, slug))
         waiting = counters_of(session, register.id).without_golden
-    counts = dict.fromkeys(("made", "grown", "merged", "split"), 0)
+    counts = dict.fromkeys(_KINDS, 0)
     done = 0
     with processes(waiting > _WORTH_PROCESSES) as pool:
         pool.wake()
@@ -156,7 +114,7 @@ def merge(
                     f"{counted(done, 'change')} of {len(plan.changes)} had been made and stay; the next merge makes the rest"
                 ) from error
             with transaction(sessions) as session:
-                _merge_part(session, register.id, part, counts, plan, seen, actor)
+                _merge_part(session, register.id, part, counts, plan, seen, actor, signed)
             done += len(part)
     if at_end:
         with transaction(sessions) as session:
@@ -171,7 +129,7 @@ def _gather_figures(sessions: SessionFactory) -> None:
         analyze(session, "golden_records", "golden_members", "golden_words", "moves")
 
 
-def _check_seen(session: Session, register: Register, seen: str) -> None:
+def check_seen(session: Session, register: Register, seen: str) -> None:
     """Raise Conflict if a person or a run did anything since the preview; the merge itself may have broken off and go on."""
     run = standing_run(session, register.id)
     run_id, _, position = seen.partition(".")
@@ -179,7 +137,10 @@ def _check_seen(session: Session, register: Register, seen: str) -> None:
     if run is None or run_id != str(run.id) or not position.isdigit() or int(position) > latest:
         raise Conflict("Another run stands since the preview was made. Look at it again, then merge.")
     since = journal.entries(session, register.id, limit=latest - int(position)) if latest > int(position) else ()
-    others = [entry for entry in since if entry.kind != "merge" or entry.data.get("seen") != seen]
+    others = [
+        entry for entry in since
+        if entry.kind not in _PROPOSING and (entry.kind != "merge" or entry.data.get("seen") != seen)
+    ]  # fmt: skip
     if others:
         named = "; ".join(f"{summary_of(entry)} ({entry.actor})" for entry in others[:3])
         more = f" and {len(others) - 3} more" if len(others) > 3 else ""
@@ -214,11 +175,17 @@ def _merge_part(
     plan: MergePlan,
     seen: str,
     actor: str,
+    signed: bool,
 ) -> None:
     register = lock_membership(session, register_id)
     fit = _unchanged(session, changes)
     if len(fit) < len(changes):
         counts[_LEFT] = counts.get(_LEFT, 0) + len(changes) - len(fit)
+    if not signed:
+        passing = without_large(session, register, fit, actor=actor)
+        if len(passing) < len(fit):
+            counts[_TO_SIGN] = counts.get(_TO_SIGN, 0) + len(fit) - len(passing)
+        fit = passing
     if not fit:
         return
     more_golden = -sum(len(change.before) for change in fit)

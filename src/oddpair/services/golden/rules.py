@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from ...core.errors import NotFound, Refused
 from ...core.processes import processes
+from ...core.sign_off import Facts, Matter
 from ...core.standard import FORMS
 from ...core.survivorship import rules_document, rules_from, rules_that_fit
 from ...store import journal
@@ -19,6 +20,7 @@ from ...store.locks import lock_membership, lock_settings
 from ...store.registers import register_by_slug
 from ...store.tables import Register
 from .. import work
+from ..proposals.gate import Intent, ask_second_yes, changed_entries
 from ..state.golden_values import projector_of, refresh, tasks_of
 from ..state.layouts import layout_of
 from ..state.projection import Difference, differing_lines
@@ -44,8 +46,19 @@ def change_rules(
     register = lock_settings(session, register_by_slug(session, slug).id)
     check_version(register, seen_version)
     document = _checked(register, rules, form)
+    arguments = {"rules": dict(rules), "form": form, "seen_version": register.version}
+    _ask(session, register, "rules", arguments, "Set the survivorship rules", document, form or register.form, actor)
     _set(session, register, document, form or register.form, actor=actor, summary="Set the survivorship rules")
     return register
+
+
+def _ask(
+    session: Session, register: Register, act: str, arguments: Mapping[str, Any], told: str, document: Mapping[str, Any], form: str,
+    actor: str,
+) -> None:  # fmt: skip
+    shows = changed_entries({**register.rules, _FORM: register.form}, {**document, _FORM: form})
+    step = Intent(act, arguments, Facts(Matter.PLAN, "rules"), told, shows, leads_to="golden/rules")
+    ask_second_yes(session, register, step, actor=actor)
 
 
 def _set(
@@ -97,6 +110,8 @@ def put_rules_back(session: Session, slug: str, entry_id: int, *, actor: str, se
     form = str(before.pop(_FORM, register.form))
     document = rules_that_fit(layout_of(register), before)
     summary = f"Put back the survivorship rules from before {entry.at:%Y-%m-%d %H:%M}"
+    arguments = {"entry_id": entry_id, "seen_version": register.version}
+    _ask(session, register, "put rules back", arguments, summary, document, form, actor)
     _set(session, register, document, form, actor=actor, summary=summary, undoes=entry.id)
     return register
 

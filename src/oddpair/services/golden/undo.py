@@ -7,12 +7,14 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from ...core.errors import Conflict, Refused
+from ...core.sign_off import Facts, Matter
 from ...store import journal
 from ...store.counters import add_to, count_waiting
 from ...store.decisions import standing_of_entry
 from ...store.locks import lock_membership, share_desk
 from ...store.membership import members_of
 from ...store.tables import JournalEntry, Register
+from ..proposals.gate import Intent, ask_second_yes
 from ..state.decisions import keep_apart, withdraw_decisions
 from ..state.golden_values import refresh
 from ..state.membership import make_moves, moves_between, new_golden
@@ -77,6 +79,13 @@ def undo_step(session: Session, entry_id: int, part: int = 1, *, actor: str, wit
     if undone_steps(session, [(entry_id, part)]):
         raise Refused("This step was undone before.")
     step = membership_step(session, entry_id, part)
+    arguments = {"entry_id": entry_id, "part": part, "with_later": with_later}
+    told = f"Undid: {step_in_words(session, entry, step)}"
+    asked = Intent(
+        "undo", arguments, Facts(Matter.MEMBERSHIP, f"undo {entry_id} {part}"), told,
+        touches=[("golden", golden) for golden in step.after],
+    )  # fmt: skip
+    ask_second_yes(session, register, asked, actor=actor)
     if members_of(session, step.after) != step.after:
         later = later_steps(session, step)
         if not later:

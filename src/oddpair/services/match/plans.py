@@ -8,12 +8,15 @@ from sqlalchemy.orm import Session
 from ...core.blocking import KeyEstimate, estimate_pairs
 from ...core.errors import Conflict, PlanInvalid
 from ...core.plan import MatchPlan, parse_plan
+from ...core.plan.difference import plan_changes
 from ...core.records import RecordSetBuilder
+from ...core.sign_off import Facts, Matter
 from ...store import journal
 from ...store import registers as store
 from ...store.locks import lock_settings
 from ...store.records import sample_of_tidy
 from ...store.tables import Plan, Register
+from ..proposals.gate import Intent, ask_second_yes
 from ..state.layouts import layout_of
 from .related import check_related
 
@@ -36,17 +39,23 @@ def versions(session: Session, slug: str) -> Sequence[Plan]:
 def save_plan(session: Session, slug: str, *, yaml: str, seen_version: int, note: str, actor: str) -> Plan:
     """Keep a new version of the plan; raise PlanInvalid with every problem, or Conflict if it changed meanwhile."""
     register = lock_settings(session, store.register_by_slug(session, slug).id)
-    plan_for(session, register, yaml)
+    plan = plan_for(session, register, yaml)
     present = store.plan_in_force(session, register.id)
     if present.version != seen_version:
         raise Conflict(
             f"The plan was changed by {present.actor} meanwhile (version {present.version}). Reload to see it."
         )
+    told = f"Put version {present.version + 1} of the plan in force"
+    changes = plan_changes(parse_plan(present.yaml, layout_of(register)), plan)
+    shows = [(change.part, change.before, change.after) for change in changes]
+    arguments = {"yaml": yaml, "seen_version": seen_version, "note": note}
+    step = Intent("plan", arguments, Facts(Matter.PLAN, "plan"), told, shows, leads_to="plan")
+    ask_second_yes(session, register, step, actor=actor)
     saved = Plan(register_id=register.id, version=present.version + 1, yaml=yaml, actor=actor, note=note)
     session.add(saved)
     journal.append(
         session, register.id, "plan", actor=actor, data={"before": present.version, "after": saved.version, "yaml": yaml},
-        personal={"summary": f"Put version {saved.version} of the plan in force", "note": note},
+        personal={"summary": told, "note": note},
     )  # fmt: skip
     return saved
 

@@ -4,13 +4,21 @@ from sqlalchemy.orm import Session
 
 from ...store.decisions import asked_of_person
 from ...store.leases import leave_all
+from ...store.proposals import returned_to
+from ..proposals.gate import leave_to_all
 from ..review.decide import withdraw
 from ..review.groups import withdraw_group
 
+#: More than was ever sent back to somebody.
+_EVERY = 100_000
+
 
 def hand_back(session: Session, name: str, *, actor: str) -> int:
-    """Let doubts about which a person was asked wait for everybody, and give back what lies before them; return how many were asked."""
+    """Let doubts about which a person was asked, and what was sent back to them, wait for everybody, and give back what lies before them;
+    return how many were asked."""
     leave_all(session, name)
+    for proposal, _, _ in returned_to(session, name, _EVERY):
+        leave_to_all(session, proposal)
     pairs, groups = asked_of_person(session, name)
     for decision_id in pairs:
         withdraw(session, decision_id, actor=actor)

@@ -12,6 +12,7 @@ from ...store.tables import (
     GroupDecision,
     Job,
     JournalEntry,
+    Proposal,
     Register,
     RejectedRow,
     Schedule,
@@ -22,7 +23,7 @@ from ...store.tables import (
 #: What the numbers in addresses are called.
 ID_OF: Mapping[str, str] = {
     "delivery_id": "delivery", "row_id": "rejected row", "turn_id": "turn", "decision_id": "decision", "group_id": "group decision",
-    "entry_id": "journal entry", "job_id": "job",
+    "entry_id": "journal entry", "job_id": "job", "proposal_id": "proposal",
 }  # fmt: skip
 
 
@@ -54,6 +55,8 @@ def _query(name: str, number: int) -> Select[str]:
             return query.join(GroupDecision).where(GroupDecision.id == number)
         case "job_id":
             return query.join(Job).where(Job.id == number)
+        case "proposal_id":
+            return query.join(Proposal).where(Proposal.id == number)
         case "entry_id":
             return query.join(JournalEntry, JournalEntry.chain == Register.id).where(JournalEntry.id == number)
     raise ValueError(f"'{name}' numbers nothing")

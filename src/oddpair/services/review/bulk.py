@@ -1,13 +1,15 @@
 """Many doubts like one, decided in one step: shown, counted and sampled first."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from random import Random
+from typing import Any
 
 from sqlalchemy.orm import Session
 
 from ...core.errors import Conflict, NotFound, Refused
+from ...core.sign_off import Facts, Matter
 from ...store import journal
 from ...store.bulk import copy_rows
 from ...store.counters import count_waiting
@@ -17,7 +19,8 @@ from ...store.golden import records_with_sources
 from ...store.locks import close_desk
 from ...store.queue import pairs_like
 from ...store.registers import register_by_slug, standing_run
-from ...store.tables import JournalEntry, Register, Run
+from ...store.tables import Decision, JournalEntry, Register, Run
+from ..proposals.gate import Intent, ask_second_yes
 from ..state.decisions import basis_of, compared_fields
 from ..state.evidence import EvidenceReader
 from ..state.words import counted
@@ -91,6 +94,10 @@ def decide_like(
     likes = like_this(session, slug, left_id, right_id)
     if likes.seen != seen:
         raise Conflict(f"There are {len(likes.pairs)} such pairs now, others than you saw. Look again.")
+    pairs = [[item.left_id, item.right_id] for item in likes.pairs]
+    told = f"Decided {verdict}: {counted(len(pairs), 'pair')} of the kind '{likes.says}'"
+    arguments = {"left_id": left_id, "right_id": right_id, "verdict": verdict, "remark": remark, "seen": seen}
+    ask_second_yes(session, register, _step(arguments, told, likes, remark), actor=actor)
     entry_id = journal.reserve(session)
     fields, now = compared_fields(session, register), datetime.now(UTC)
     records = records_with_sources(
@@ -104,13 +111,23 @@ def decide_like(
     )  # fmt: skip
     count = copy_rows(session, "decisions", columns, rows)
     _settle_all(session, register)
-    pairs = [[item.left_id, item.right_id] for item in likes.pairs]
     journal.append(
         session, register.id, "decide many", actor=actor, entry_id=entry_id,
         data={"verdict": verdict, "kind": likes.kind, "pairs": pairs},
-        personal={"summary": f"Decided {verdict}: {counted(count, 'pair')} of the kind '{likes.says}'", "remark": remark},
+        personal={"summary": told, "remark": remark},
     )  # fmt: skip
     return entry_id, count
+
+
+def _step(arguments: Mapping[str, Any], told: str, likes: Likes, remark: str) -> Intent:
+    shows = [("pairs", "", str(len(likes.pairs))), ("scores", "", f"{likes.from_score:.1f} to {likes.to_score:.1f}")]
+    shows += [("drawn at random", "", f"{one.left_name} · {one.right_name}") for one in likes.sample]
+    pairs = [(one.left_id, one.right_id) for one in likes.pairs]
+    facts = Facts(Matter.DECISION, f"many {likes.seen}", many=True)
+    leads_to = f"review/{arguments['left_id']}/{arguments['right_id']}"
+    return Intent(
+        "decide many", arguments, facts, told, [("reason", "", remark), *shows], pairs=pairs, leads_to=leads_to
+    )
 
 
 def take_back_many(session: Session, entry_id: int, *, actor: str) -> int:
@@ -123,13 +140,19 @@ def take_back_many(session: Session, entry_id: int, *, actor: str) -> int:
     standing = standing_of_entry(session, entry_id)
     if not standing:
         raise Refused("All of these decisions were taken back before.")
+    told = f"Took back {counted(len(standing), 'decision')} made in one step"
+    step = Intent(
+        "withdraw many", {"entry_id": entry_id}, Facts(Matter.DECISION, f"step {entry_id}", many=True), told,
+        pairs=[(one.left_id, one.right_id) for one in standing if isinstance(one, Decision)],
+    )  # fmt: skip
+    ask_second_yes(session, register, step, actor=actor)
     now = datetime.now(UTC)
     for decision in standing:
         decision.withdrawn_at, decision.withdrawn_by = now, actor
     _settle_all(session, register)
     journal.append(
         session, register.id, "withdraw many", actor=actor, data={"entry": entry_id, "count": len(standing)},
-        personal={"summary": f"Took back {counted(len(standing), 'decision')} made in one step"}, undoes=(entry_id, 0),
+        personal={"summary": told}, undoes=(entry_id, 0),
     )  # fmt: skip
     return len(standing)
 

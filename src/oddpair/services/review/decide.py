@@ -1,12 +1,14 @@
 """Decisions about pairs: kept, taken back, listed."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import UTC, date, datetime
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ...core.errors import Conflict, NotFound, Refused
+from ...core.sign_off import Facts, Matter
 from ...store import journal
 from ...store.counters import counters_of
 from ...store.decisions import decided_since, decision_of_pair, people_of
@@ -14,6 +16,7 @@ from ...store.leases import end_lease
 from ...store.locks import lock_pair, share_desk
 from ...store.registers import register_by_slug
 from ...store.tables import Decision, Register, SourceRecord
+from ..proposals.gate import Intent, ask_second_yes
 from ..state.decisions import basis_of, compared_fields, settle, withdraw_decisions
 from ..state.words import name_of
 
@@ -40,6 +43,18 @@ def decide(
     if (present.id if present else None) != seen_decision:
         state = f"decided as '{present.verdict}' by {present.actor}" if present else "withdrawn"
         raise Conflict(f"This pair was {state} meanwhile. Reload to see it.")
+    summary = f"Decided {verdict}: {name_of(left.fields)} and {name_of(right.fields)}"
+    if verdict != "later":
+        arguments = {
+            "left_id": left.id,
+            "right_id": right.id,
+            "verdict": verdict,
+            "remark": remark,
+            "seen_decision": seen_decision,
+        }
+        ask_second_yes(
+            session, register, _step("decide", left, right, arguments, summary, present, verdict, remark), actor=actor
+        )
     entry_id = journal.reserve(session)
     decision = Decision(
         register_id=register.id, left_id=left.id, right_id=right.id, verdict=verdict, remark=remark, actor=actor,
@@ -57,13 +72,28 @@ def decide(
         "basis": decision.basis["fields"],
         **({"until": until.isoformat()} if until else {}),
     }
-    summary = f"Decided {verdict}: {name_of(left.fields)} and {name_of(right.fields)}"
     journal.append(
         session, register.id, "decide", actor=actor, entry_id=entry_id, data=data,
         personal={"summary": summary, "remark": remark, "basis": decision.basis} | ({"asked": asked} if asked else {}),
         touches=[("record", left.id), ("record", right.id)],
     )  # fmt: skip
     return decision
+
+
+def _step(
+    act: str, left: SourceRecord, right: SourceRecord, arguments: Mapping[str, Any], summary: str, present: Decision | None, will: str,
+    remark: str = "",
+) -> Intent:  # fmt: skip
+    shows = [
+        ("verdict", present.verdict if present else "not decided", will),
+        *([("remark", "", remark)] if remark else []),
+    ]
+    facts = Facts(Matter.DECISION, f"pair {left.id} {right.id}")
+    ends = (left.id, right.id)
+    return Intent(
+        act, arguments, facts, summary, shows, pairs=[ends], touches=[("record", end) for end in ends],
+        leads_to=f"review/{left.id}/{right.id}",
+    )  # fmt: skip
 
 
 def check_later(verdict: str, until: date | None, asked: str) -> None:
@@ -91,6 +121,12 @@ def withdraw(session: Session, decision_id: int, *, actor: str) -> Decision:
     session.refresh(decision)
     if decision.withdrawn_at is not None:
         raise Refused("This decision was withdrawn before.")
+    if decision.verdict != "later":
+        register = session.get_one(Register, decision.register_id)
+        left, right = (_record(session, register, record) for record in (decision.left_id, decision.right_id))
+        told = f"Took back the decision {decision.verdict}: {name_of(left.fields)} and {name_of(right.fields)}"
+        step = _step("withdraw", left, right, {"decision_id": decision.id}, told, decision, "not decided")
+        ask_second_yes(session, register, step, actor=actor)
     withdraw_decisions(session, decision.register_id, [decision], actor=actor)
     journal.append(
         session, decision.register_id, "withdraw", actor=actor, data={"decision": decision.id},

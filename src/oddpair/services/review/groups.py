@@ -1,25 +1,31 @@
 """Decisions about clusters as wholes: accepted, rejected, split into groups, put off."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ...core.errors import Conflict, NotFound, Refused
+from ...core.sign_off import Facts, Matter
 from ...store import journal
 from ...store.decisions import groups_about, sides_of
 from ...store.golden import records_with_sources
 from ...store.leases import end_lease
 from ...store.locks import share_desk
 from ...store.registers import register_by_slug
+from ...store.sealing import digest_of
 from ...store.tables import GroupDecision, Register, SourceRecord
+from ..proposals.gate import Intent, ask_second_yes
 from ..state.decisions import compared_fields, decide_group, settle, withdraw_decisions
-from ..state.words import counted
+from ..state.words import counted, name_of
 from .decide import check_later
 
 #: More records than one can look through.
 _MOST = 5_000
+#: So many of a group are named where one is asked to sign it off.
+_MOST_NAMED = 40
 
 
 def decide_records(
@@ -41,6 +47,10 @@ def decide_records(
     if cluster:
         end_lease(session, cluster, cluster, desk)
     gives_way = _giving_way(session, sides, verdict)
+    if verdict != "later":
+        arguments = {"sides": sides, "verdict": verdict, "remark": remark, "cluster": cluster}
+        step = _step("decide group", arguments, _in_words(verdict, sides), verdict, records, sides, cluster)
+        ask_second_yes(session, register, step, actor=actor)
     withdraw_decisions(session, register.id, gives_way, actor=actor)
     entry_id = journal.reserve(session)
     group = decide_group(
@@ -55,6 +65,23 @@ def decide_records(
         touches=[("record", record) for record in sorted(records)],
     )  # fmt: skip
     return group
+
+
+def _step(
+    act: str, arguments: Mapping[str, Any], told: str, will: str, records: Mapping[int, SourceRecord], sides: Sequence[Sequence[int]],
+    cluster: int,
+) -> Intent:  # fmt: skip
+    several = len(sides) > 1
+    shows = [
+        (f"group {number}" if several else "records", "", "; ".join(name_of(records[record].fields) for record in side[:_MOST_NAMED]))
+        for number, side in enumerate(sides, start=1)
+    ]  # fmt: skip
+    every = sorted(records)
+    facts = Facts(Matter.DECISION, f"records {digest_of(every)[:24]}")
+    return Intent(
+        act, arguments, facts, told, [("verdict", "", will), *shows], pairs=[(every[0], other) for other in every[1:]],
+        touches=[("record", record) for record in every], leads_to=f"review/cluster/{cluster or every[0]}",
+    )  # fmt: skip
 
 
 def _in_words(verdict: str, sides: Sequence[Sequence[int]]) -> str:
@@ -129,11 +156,17 @@ def withdraw_group(session: Session, group_id: int, *, actor: str) -> GroupDecis
     if group.withdrawn_at is not None:
         raise Refused("This decision was withdrawn before.")
     share_desk(session, group.register_id)
+    register, sides = session.get_one(Register, group.register_id), sides_of(session, group.id)
+    told = f"Took back a decision {group.verdict} about {counted(sum(map(len, sides)), 'record')}"
+    if group.verdict != "later":
+        records = _records(session, register, sides)
+        step = _step("withdraw group", {"group_id": group.id}, told, "not decided", records, sides, 0)
+        ask_second_yes(session, register, step, actor=actor)
     withdraw_decisions(session, group.register_id, [group], actor=actor)
     again = _standing_again(session, group)
     journal.append(
         session, group.register_id, "withdraw group", actor=actor, data={"group": group.id, "again": again},
-        personal={"summary": f"Took back a decision {group.verdict} about {counted(sum(map(len, sides_of(session, group.id))), 'record')}"},
+        personal={"summary": told},
         undoes=(group.journal_id, 0) if group.journal_id else None,
     )  # fmt: skip
     return group

@@ -113,7 +113,7 @@ def recognise_register(
     elif among is None or len(among):
         if most_golden is not None:
             _check_changes(sessions, slug, among, most_golden)
-        told |= merge(sessions, slug, actor=actor, progress=progress, among=among)
+        told |= merge(sessions, slug, actor=actor, progress=progress, among=among, by_plan=True)
     progress("outcomes", 0, 0)
     with transaction(sessions) as session:
         told["deliveries"] = [] if held else _tell(session, slug)

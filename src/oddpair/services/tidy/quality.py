@@ -8,12 +8,14 @@ from sqlalchemy.orm import Session
 
 from ...core.errors import NotFound
 from ...core.profiling import QualityRule, rules_from
+from ...core.sign_off import Facts, Matter
 from ...store import journal
 from ...store import quality as store
 from ...store.locks import lock_settings
 from ...store.record_filter import RecordFilter, RuleFilter
 from ...store.registers import register_by_slug, sources_of
 from ...store.tables import Register
+from ..proposals.gate import Intent, ask_second_yes
 from ..state.layouts import layout_of
 from ..state.rule_results import filter_of, note_results, rules_of
 from ..state.tidy_steps_in_force import word_tables
@@ -58,16 +60,26 @@ def save_rules(
     register = lock_settings(session, register_by_slug(session, slug).id)
     check_version(register, seen_version)
     rules = rules_from(documents, layout_of(register), list(word_tables(session)))
-    before, register.quality = (
+    before, after = (
         register.quality or [],
         [{"field": rule.field, "kind": rule.kind, "asked": rule.asked} for rule in rules],
     )
+    told, arguments = "Set the quality rules", {"documents": after, "seen_version": register.version}
+    layout = layout_of(register)
+    shows = [
+        (
+            "rules",
+            "; ".join(rule.words(layout) for rule in rules_of(session, register)),
+            "; ".join(rule.words(layout) for rule in rules),
+        )
+    ]
+    step = Intent("quality", arguments, Facts(Matter.PLAN, "quality"), told, shows, leads_to="tidy/rules")
+    ask_second_yes(session, register, step, actor=actor)
+    register.quality = after
     register.version += 1
     note_results(session, register, [source.id for source in sources_of(session, register.id)], None)
     data = {"before": before, "after": register.quality}
-    journal.append(
-        session, register.id, "quality", actor=actor, data=data, personal={"summary": "Set the quality rules"}
-    )
+    journal.append(session, register.id, "quality", actor=actor, data=data, personal={"summary": told})
     return register
 
 

@@ -5,12 +5,15 @@ from dataclasses import dataclass
 from sqlalchemy.orm import Session
 
 from ...core.errors import NotFound, Refused
+from ...core.sign_off import Facts, Matter
 from ...store import journal
 from ...store import references as store
 from ...store.registers import register_by_slug
 from ...store.tables import RecordReference, SourceRecord
+from ..proposals.gate import Intent, ask_second_yes
 from ..state.layouts import layout_of
 from ..state.references import Directory, LikelyTarget, reference_fields, resolve
+from ..state.words import name_of
 
 _LISTED = 300
 
@@ -70,13 +73,20 @@ def link(session: Session, slug: str, field: str, record_id: int, target_id: int
         raise NotFound("reference of record", record_id)
     if target is None or target.register_id != target_register.id or target.state == "withdrawn":
         raise Refused(f"Record {target_id} is none of {target_register.name}.")
+    label = layout_of(register).field(field).label
     link = session.get(RecordReference, (record_id, field))
+    summary = f"Linked {label} '{record.fields[field]}'"
+    arguments = {"field": field, "record_id": record_id, "target_id": target_id}
+    step = Intent(
+        "link", arguments, Facts(Matter.VALUE, f"link {record_id} {field}", field=field), summary,
+        [(label, record.fields[field], name_of(target.fields))], touches=[("record", record_id)], leads_to="tidy/references",
+    )  # fmt: skip
+    ask_second_yes(session, register, step, actor=actor)
     if link is None:
         link = RecordReference(record_id=record_id, field=field, value="", how="", actor="")
         session.add(link)
     link.value, link.target_id, link.how, link.actor = record.fields[field], target_id, "hand", actor
     data = {"field": field, "record": record_id, "target": target_id}
-    summary = f"Linked {layout_of(register).field(field).label} '{link.value}'"
     journal.append(
         session, register.id, "link", actor=actor, data=data, personal={"summary": summary, "value": link.value},
         touches=[("record", record_id)],

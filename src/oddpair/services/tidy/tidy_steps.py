@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from ...core.errors import Conflict, Refused
+from ...core.sign_off import Facts, Matter
 from ...core.tidying import FieldSteps, TidySteps, tidy_steps_from
 from ...core.tidying.steps import document_of
 from ...store import journal
@@ -18,6 +19,7 @@ from ...store.registers import register_by_slug
 from ...store.settling import count_touched, touch_register
 from ...store.tables import Job, Register, TidyStepsVersion
 from .. import work
+from ..proposals.gate import Intent, ask_second_yes, changed_entries
 from ..state.bring_up_to_date import Act, bring_up_to_date
 from ..state.golden_values import refresh
 from ..state.layouts import layout_of
@@ -52,12 +54,17 @@ def save_tidy_steps(session: Session, slug: str, steps: Document, *, seen_versio
             tried = try_steps(session, slug, name, of_field)
             if tried.stopped:
                 raise Refused(f"{layout_of(register).field(name).label}: {tried.stopped[0]}")
+    arguments = {"steps": {name: list(of_field) for name, of_field in document.items()}, "seen_version": seen_version}
+    told = f"Set the tidy steps, version {version + 1}"
+    shows = changed_entries(present.steps if present else {}, document)
+    step = Intent("tidy steps", arguments, Facts(Matter.PLAN, "tidy steps"), told, shows, leads_to="tidy/steps")
+    ask_second_yes(session, register, step, actor=actor)
     saved = TidyStepsVersion(register_id=register.id, version=version + 1, steps=document, actor=actor)
     session.add(saved)
     journal.append(
         session, register.id, "tidy steps", actor=actor,
         data={"version": saved.version, "before": present.steps if present else {}, "after": document},
-        personal={"summary": f"Set the tidy steps, version {saved.version}"},
+        personal={"summary": told},
     )  # fmt: skip
     return work.follow_up(session, slug, "tidy", "Tidy again", {"register": slug})
 

@@ -19,6 +19,7 @@ from .journal import JournalEntry, JournalTouch, Move
 from .matching import AwkwardCluster, Run, RunCluster, RunPair
 from .people import AccessToken, Guesses, KnownBrowser, OneTimeLink, Person, RoleGiven, SignedIn
 from .registers import Counters, Plan, PlanDraft, Register, Source
+from .sign_off import Proposal, ProposalPair, Signature
 from .standing import Schedule, Turn
 from .tidying import Correction, Profile, RecordReference, RuleResult, TidyStepsVersion, WordTableVersion
 from .work import Job
@@ -66,6 +67,8 @@ __all__ = [
     "Plan",
     "PlanDraft",
     "Profile",
+    "Proposal",
+    "ProposalPair",
     "Receiver",
     "RecordReference",
     "RecordVersion",
@@ -80,6 +83,7 @@ __all__ = [
     "Saved",
     "Schedule",
     "SecondLook",
+    "Signature",
     "SignedIn",
     "Source",
     "SourceRecord",

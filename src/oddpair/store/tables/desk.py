@@ -19,8 +19,9 @@ class Doubt(Base):
     whether the two are one; and awkward clusters (``what`` is "cluster", both are its number). And pairs and groups that were decided
     on values that have changed since (``decision_id``, ``group_id``). ``distance`` is
     how far the score lies from even odds, ``records`` how many records a *same* would put together, ``since`` when the doubt first
-    arose, ``value`` the larger value of the two records in the register's field of value; ``state`` is open, later
-    or decided. One put off comes back on the day ``until``, if any; somebody was ``asked`` about it, if that is not "".
+    arose, ``value`` the larger value of the two records in the register's field of value; ``state`` is open, later,
+    proposed (what somebody decided waits for a second yes) or decided. One put off comes back on the day ``until``, if any; somebody
+    was ``asked`` about it, if that is not "".
     """
 
     __tablename__ = "doubts"

@@ -17,6 +17,7 @@ class Register(Base):
     less to decide ("" for none). ``recognises`` says whether what is delivered is matched and merged as it comes in, ``recognisable`` by
     which values of a field golden records may be (all, where it is None); ``reference`` is the trusted reference, its name and address.
     ``parents`` says what becomes of records that refer to something that is not there: told ("tell"), put "aside", or it is made ("make").
+    ``sign_off`` says what needs a second person's yes; it is None where nothing ever did.
 
     ``version`` rises with every change of rules, layout, quality rules or sources, so that a stale one is refused.
     """
@@ -34,6 +35,7 @@ class Register(Base):
     recognisable: Mapped[dict[str, Any] | None]
     parents: Mapped[str] = mapped_column(String(10), server_default="tell")
     reference: Mapped[dict[str, Any] | None]
+    sign_off: Mapped[dict[str, Any] | None]
     layout: Mapped[list[dict[str, str]] | None]
     quality: Mapped[list[dict[str, str]] | None]
     next_number: Mapped[int] = mapped_column(BigInteger, server_default=text("1"))

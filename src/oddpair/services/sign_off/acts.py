@@ -1,0 +1,60 @@
+"""How each act that may need a second yes is done once it was given."""
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from ...core import rights
+from ..bring_in.ask_to_change import PUT_BACK, TAKE_BACK, ask_to_change
+from ..golden import edits, merge, rules, undo
+from ..golden.large_groups import MERGE_GROUP
+from ..match import plans
+from ..proposals.policy import POLICY, set_policy
+from ..review import bulk, decide, groups
+from ..tidy import corrections, quality, references, tidy_steps
+
+#: An act: in a session, of a register, with the arguments that were proposed, by the person who proposed it.
+Act = Callable[[Session, str, Mapping[str, Any], str], object]
+
+
+def _own(use_case: Callable[..., object]) -> Act:
+    """Return an act that is a use case of a register."""
+    return lambda session, slug, arguments, actor: use_case(session, slug, **arguments, actor=actor)
+
+
+def _numbered(use_case: Callable[..., object]) -> Act:
+    """Return an act that is a use case of a numbered thing."""
+    return lambda session, slug, arguments, actor: use_case(session, **arguments, actor=actor)
+
+
+def _change_delivery(change: str) -> Act:
+    return lambda session, slug, arguments, actor: ask_to_change(
+        session, slug, arguments["delivery_id"], change, actor=actor
+    )
+
+
+ACTS: Mapping[str, Act] = {
+    "decide": _own(decide.decide), "withdraw": _numbered(decide.withdraw), "decide many": _own(bulk.decide_like),
+    "withdraw many": _numbered(bulk.take_back_many), "decide group": _own(groups.decide_records),
+    "withdraw group": _numbered(groups.withdraw_group), "merge": _own(merge.ask_to_merge), MERGE_GROUP: _own(merge.merge_group),
+    "split": _own(edits.split), "pin": _own(edits.pin), "lift": _own(edits.lift_pin), "undo": _numbered(undo.undo_step),
+    "correct": _own(corrections.correct_records), "undo correction": _own(corrections.undo), "link": _own(references.link),
+    TAKE_BACK: _change_delivery(TAKE_BACK), PUT_BACK: _change_delivery(PUT_BACK), "plan": _own(plans.save_plan),
+    "rules": _own(rules.change_rules), "put rules back": _own(rules.put_rules_back), "tidy steps": _own(tidy_steps.save_tidy_steps),
+    "quality": _own(quality.save_rules), POLICY: _own(set_policy),
+}  # fmt: skip
+#: Which right each takes, where it is not to decide.
+_RIGHTS = {
+    "pin": rights.Act.CORRECT, "lift": rights.Act.CORRECT, "correct": rights.Act.CORRECT, "undo correction": rights.Act.CORRECT,
+    "link": rights.Act.CORRECT, TAKE_BACK: rights.Act.BRING_IN, PUT_BACK: rights.Act.BRING_IN, "plan": rights.Act.PLAN,
+    "rules": rights.Act.RULE, "put rules back": rights.Act.RULE, "tidy steps": rights.Act.TIDY, "quality": rights.Act.TIDY,
+    POLICY: rights.Act.GOVERN,
+}  # fmt: skip
+#: What takes long to try: whether it can still be carried out is found out when somebody signs it.
+SLOW = frozenset({"decide many", "withdraw many", "correct", "undo correction", "undo", MERGE_GROUP})
+
+
+def right_for(act: str) -> rights.Act:
+    """Return which right an act takes."""
+    return _RIGHTS.get(act, rights.Act.DECIDE)

@@ -1,0 +1,153 @@
+"""Proposals as rows: what waits for a second yes, who gave theirs, and which pairs of records wait with it."""
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import ColumnElement, delete, func, select, text
+from sqlalchemy.orm import Session
+
+from ..core.errors import NotFound
+from .bulk import copy_rows
+from .tables import Proposal, ProposalPair, Register, Signature
+
+WAITING, SENT_BACK = "waiting", "sent back"
+#: How a proposal can end.
+ENDS = ("carried out", "withdrawn", "overtaken", "closed")
+
+
+def add_proposal(session: Session, proposal: Proposal, pairs: Collection[tuple[int, int]]) -> Proposal:
+    """Write a proposal with the pairs of records that wait with it."""
+    session.add(proposal)
+    session.flush()
+    rows = ((proposal.id, left, right, proposal.register_id) for left, right in sorted(set(pairs)))
+    copy_rows(session, "proposal_pairs", ("proposal_id", "left_id", "right_id", "register_id"), rows)
+    return proposal
+
+
+def locked(session: Session, proposal_id: int) -> Proposal:
+    """Return a proposal that nobody else signs or ends until the transaction does; raise NotFound."""
+    found = session.scalar(select(Proposal).where(Proposal.id == proposal_id).with_for_update())
+    if found is None:
+        raise NotFound("proposal", proposal_id)
+    return found
+
+
+def proposal_by_id(session: Session, proposal_id: int) -> Proposal:
+    """Return a proposal; raise NotFound."""
+    found = session.get(Proposal, proposal_id)
+    if found is None:
+        raise NotFound("proposal", proposal_id)
+    return found
+
+
+def about(session: Session, register_id: int, subject: str, *states: str) -> Sequence[Proposal]:
+    """Return the proposals about a subject that are in one of some states, oldest first, locked."""
+    query = select(Proposal).where(
+        Proposal.register_id == register_id, Proposal.subject == subject, Proposal.state.in_(states)
+    )
+    return session.scalars(query.order_by(Proposal.id).with_for_update()).all()
+
+
+def release_pairs(session: Session, proposal_id: int) -> list[int]:
+    """Let the pairs of a proposal wait no longer; return their records."""
+    freed = delete(ProposalPair).where(ProposalPair.proposal_id == proposal_id)
+    rows = session.execute(freed.returning(ProposalPair.left_id, ProposalPair.right_id)).all()
+    return sorted({record for row in rows for record in row})
+
+
+def signatures_of(session: Session, proposal_ids: Collection[int]) -> Sequence[Signature]:
+    """Return who signed some proposals, in the order of their levels."""
+    query = select(Signature).where(Signature.proposal_id.in_(proposal_ids))
+    return session.scalars(query.order_by(Signature.proposal_id, Signature.level)).all()
+
+
+@dataclass(frozen=True, slots=True)
+class ProposalFilter:
+    """Which proposals of a register are asked for: in which states, of which act, why, and whose ("" is any)."""
+
+    states: tuple[str, ...] = (WAITING,)
+    act: str = ""
+    why: str = ""
+    proposed_by: str = ""
+
+    def conditions(self, register_id: int) -> list[ColumnElement[bool]]:
+        """Return the conditions of a query."""
+        found: list[ColumnElement[bool]] = [Proposal.register_id == register_id, Proposal.state.in_(self.states)]
+        wanted = (Proposal.act, self.act), (Proposal.why, self.why), (Proposal.proposed_by, self.proposed_by)
+        return found + [column == value for column, value in wanted if value]
+
+
+def proposals(
+    session: Session, register_id: int, only: ProposalFilter, *, after: int = 0, newest_first: bool = False, limit: int
+) -> Sequence[Proposal]:
+    """Return a page of proposals behind the one numbered ``after``, in the order in which they were made or the newest first."""
+    query = select(Proposal).where(*only.conditions(register_id))
+    if after:
+        query = query.where(Proposal.id < after if newest_first else Proposal.id > after)
+    return session.scalars(query.order_by(Proposal.id.desc() if newest_first else Proposal.id).limit(limit)).all()
+
+
+def groups(session: Session, register_id: int, only: ProposalFilter) -> list[tuple[str, str, str, int]]:
+    """Return (act, why, whose, how many) of proposals, the most frequent first."""
+    query = select(Proposal.act, Proposal.why, Proposal.proposed_by, func.count()).where(*only.conditions(register_id))
+    query = query.group_by(Proposal.act, Proposal.why, Proposal.proposed_by)
+    ordered = query.order_by(func.count().desc(), Proposal.act, Proposal.why, Proposal.proposed_by)
+    return [(row[0], row[1], row[2], row[3]) for row in session.execute(ordered)]
+
+
+def returned_to(session: Session, person: str, limit: int) -> Sequence[tuple[Proposal, str, str]]:
+    """Return what was sent back to a person and they have not dealt with, with short name and name of the register, newest first."""
+    query = select(Proposal, Register.slug, Register.name).join(Register, Register.id == Proposal.register_id)
+    query = query.where(Proposal.state == SENT_BACK, Proposal.returned_to == person)
+    return [(row[0], row[1], row[2]) for row in session.execute(query.order_by(Proposal.id.desc()).limit(limit))]
+
+
+def to_sign(session: Session, register_ids: Collection[int], person: str) -> dict[int, int]:
+    """Return how many proposals of some registers wait for a yes that a person may give."""
+    rows = session.execute(
+        text("""
+            SELECT p.register_id, count(*) FROM proposals p
+            WHERE p.state = 'waiting' AND p.register_id = ANY(:registers) AND p.proposed_by <> :person
+                AND (jsonb_array_length(p.levels->p.level) = 0 OR jsonb_exists(p.levels->p.level, :person))
+                AND NOT EXISTS (SELECT FROM proposal_signatures s WHERE s.proposal_id = p.id AND s.actor = :person)
+            GROUP BY p.register_id
+        """),
+        {"registers": sorted(register_ids), "person": person},
+    )
+    return {row[0]: row[1] for row in rows}
+
+
+def latest_waiting(session: Session, register_id: int, person: str, acts: Collection[str]) -> Proposal | None:
+    """Return the latest proposal of a person, of some acts, that waits."""
+    query = select(Proposal).where(
+        Proposal.register_id == register_id,
+        Proposal.proposed_by == person,
+        Proposal.state == WAITING,
+        Proposal.act.in_(acts),
+    )
+    return session.scalars(query.order_by(Proposal.id.desc()).limit(1).with_for_update()).first()
+
+
+def numbers_of(session: Session, register_id: int, only: ProposalFilter, most: int) -> list[int]:
+    """Return the numbers of proposals, at most so many."""
+    query = select(Proposal.id).where(*only.conditions(register_id)).order_by(Proposal.id).limit(most)
+    return list(session.scalars(query))
+
+
+def counted_by_state(session: Session, register_id: int) -> dict[str, int]:
+    """Return how many proposals of a register there are in each state."""
+    query = select(Proposal.state, func.count()).where(Proposal.register_id == register_id).group_by(Proposal.state)
+    return {row[0]: row[1] for row in session.execute(query)}
+
+
+def waiting_to_look_at(
+    session: Session, register_id: int, position: int, acts: Collection[str], limit: int
+) -> Sequence[int]:
+    """Return proposals that wait and were looked at last before a position of the journal, the longest ago first."""
+    query = select(Proposal.id).where(
+        Proposal.register_id == register_id,
+        Proposal.state == WAITING,
+        Proposal.looked_at < position,
+        Proposal.act.in_(acts),
+    )
+    return session.scalars(query.order_by(Proposal.looked_at, Proposal.id).limit(limit)).all()
