@@ -6,19 +6,28 @@ import { MutationCache, QueryCache, QueryClientProvider } from "@tanstack/react-
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
-import { ProblemError } from "./api/client";
+import { ProblemError, WaitsForSignOff } from "./api/client";
 import { FreshQueries } from "./api/freshQueries";
 import { keys } from "./api/keys";
 import { router } from "./app/routes";
+import { notify } from "./ui";
 
 function askWhoIsIn(error: Error) {
   if (error instanceof ProblemError && error.status === 401) void queries.invalidateQueries({ queryKey: keys.who });
 }
 
+/** What waits for sign-off is told here for every screen; the lists that it changes are asked for anew. */
+function settle(error: Error) {
+  askWhoIsIn(error);
+  if (!(error instanceof WaitsForSignOff)) return;
+  notify(error.message);
+  void queries.invalidateQueries();
+}
+
 const queries = new FreshQueries({
   // An answer that nobody is signed in any more lets the frame ask who is; what was typed stays where it is.
   queryCache: new QueryCache({ onError: askWhoIsIn }),
-  mutationCache: new MutationCache({ onError: askWhoIsIn }),
+  mutationCache: new MutationCache({ onError: settle }),
   // The server is this machine, so what the browser says of its network does not matter.
   defaultOptions: {
     queries: { retry: false, staleTime: 5_000, refetchOnWindowFocus: false, networkMode: "always" },

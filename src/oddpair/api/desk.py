@@ -182,7 +182,8 @@ class RelatedValuesOut(BaseModel):
 
 class PairOut(BaseModel):
     """Two records face to face. ``lost_at`` says in words where records that no run brought together were lost ("" for a pair of the
-    run); ``keys`` are blocking keys that both share, as far as that was looked for."""
+    run); ``keys`` are blocking keys that both share, as far as that was looked for. ``proposed`` tells what waits for sign-off, or was sent
+    back, "" where nothing does."""
 
     left: FacedRecordOut
     right: FacedRecordOut
@@ -195,6 +196,7 @@ class PairOut(BaseModel):
     unsure_from: float
     fields: list[FieldLabel]
     decision: DecisionOut | None
+    proposed: str = ""
     changed: list[ChangedOut]
     related: list[RelatedValuesOut] = []
     lost_at: str = ""

@@ -67,14 +67,6 @@ class Problem(BaseModel):
 PROPOSAL = "X-Waits-For-Sign-Off"
 
 
-class WaitsOut(BaseModel):
-    """What was asked for needs a second yes, and waits for it: nothing is done yet."""
-
-    proposal_id: int
-    summary: str
-    why: str
-
-
 def problem_answer(status: int, kind: str, detail: str, problems: list[str] | None = None) -> JSONResponse:
     """Return an answer that says what went wrong."""
     problem = Problem(
@@ -109,10 +101,9 @@ def add_error_handlers(app: FastAPI) -> None:
 
     @app.exception_handler(WaitsForSignOff)
     def waits(request: Request, waiting: WaitsForSignOff) -> JSONResponse:
-        return JSONResponse(
-            WaitsOut(proposal_id=waiting.proposal_id, summary=waiting.summary, why=waiting.why).model_dump(), status_code=202,
-            headers={PROPOSAL: str(waiting.proposal_id)},
-        )  # fmt: skip
+        answer = problem_answer(HTTPStatus.ACCEPTED, "waits-for-sign-off", str(waiting))
+        answer.headers[PROPOSAL] = str(waiting.proposal_id)
+        return answer
 
     @app.exception_handler(RequestValidationError)
     def invalid(request: Request, error: RequestValidationError) -> JSONResponse:

@@ -133,7 +133,7 @@ def get_pair(session: Transaction, slug: Slug, left_id: RecordId, right_id: Reco
         evidence=[EvidenceOut.model_validate(item, from_attributes=True) for item in found.evidence],
         same_from=found.same_from, unsure_from=found.unsure_from,
         fields=[FieldLabel(name=name, label=label) for name, label in found.labels],
-        decision=decision_out(found.decision) if found.decision else None,
+        decision=decision_out(found.decision) if found.decision else None, proposed=found.proposed,
         changed=[ChangedOut.model_validate(item, from_attributes=True) for item in found.changed],
         lost_at=found.lost_at, keys=list(found.keys),
         related=[RelatedValuesOut.model_validate(one, from_attributes=True) for one in found.related],

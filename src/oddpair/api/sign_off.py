@@ -6,7 +6,10 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from ..core.sign_off import MOST_LEVELS, Policy, policy_document
+from ..core.errors import Refused
+from ..core.rights import Act
+from ..core.sign_off import MOST_LEVELS, policy_document
+from ..services.people.accounts import who_may_in
 from ..services.proposals import policy as policies
 from ..services.sign_off import listing, many, signing
 from ..services.sign_off.listing import ENDS, SENT_BACK, WAITING, ProposalFilter
@@ -20,7 +23,7 @@ _STATES: dict[str, tuple[str, ...]] = {"waiting": (WAITING,), "sent back": (SENT
 class PolicyOut(BaseModel):
     """What needs a second yes: everything that people decide or change, golden records of more than so many records, values of some fields,
     bulk steps, deletions, plans and rules, a share of the rest. For each yes, in order, the people who may give it: nobody named is
-    everybody who signs off."""
+    everybody who signs off, the ``approvers``."""
 
     everything: bool
     merges_over: int | None
@@ -31,6 +34,7 @@ class PolicyOut(BaseModel):
     share: float
     levels: list[list[str]]
     version: int
+    approvers: list[str]
 
 
 class PolicyIn(BaseModel):
@@ -65,7 +69,7 @@ class YesOut(BaseModel):
     remark: str
 
 
-class ProposalOut(BaseModel):
+class ProposedActOut(BaseModel):
     """An act that waits for sign-off, was sent back, or ended: ``why_not_you`` is "" where the person who asks may sign it."""
 
     id: int
@@ -100,7 +104,7 @@ class ProposalGroup(BaseModel):
 class ProposalsOut(BaseModel):
     """A page of proposals; ``behind`` is where the next page begins."""
 
-    proposals: list[ProposalOut]
+    proposals: list[ProposedActOut]
     behind: int | None
     groups: list[ProposalGroup]
     waiting: int
@@ -127,7 +131,7 @@ class ProposalsPage(ProposalsAsked):
     limit: Annotated[int, Field(ge=1, le=200)] = 50
 
 
-class SignIn(BaseModel):
+class YesIn(BaseModel):
     """A yes, with a remark if there is one to make."""
 
     remark: Text = ""
@@ -153,7 +157,7 @@ class ManyToSign(BaseModel):
 
     count: int
     not_yours: int
-    sample: list[ProposalOut]
+    sample: list[ProposedActOut]
     seen: str
 
 
@@ -173,28 +177,34 @@ class SignedManyOut(BaseModel):
     overtaken: list[str]
 
 
-def proposal_out(shown: listing.Shown) -> ProposalOut:
+def proposal_out(shown: listing.Shown) -> ProposedActOut:
     """Return a proposal as it is sent."""
-    return ProposalOut.model_validate(shown, from_attributes=True)
+    return ProposedActOut.model_validate(shown, from_attributes=True)
 
 
-def _policy_out(policy: Policy, version: int) -> PolicyOut:
+def _policy_out(session: Transaction, slug: str) -> PolicyOut:
+    policy, version = policies.policy_in_force(session, slug)
     document: dict[str, Any] = policy_document(policy)
-    return PolicyOut(**{name: document[name] for name in PolicyOut.model_fields if name in document}, version=version)
+    known = {name: document[name] for name in PolicyOut.model_fields if name in document}
+    return PolicyOut(**known, version=version, approvers=who_may_in(session, Act.SIGN_OFF, slug))
 
 
 @router.get("/registers/{slug}/sign-off/policy")
 def get_policy(session: Transaction, slug: Slug) -> PolicyOut:
     """What needs a second yes in a register."""
-    return _policy_out(*policies.policy_in_force(session, slug))
+    return _policy_out(session, slug)
 
 
 @router.put("/registers/{slug}/sign-off/policy")
 def put_policy(session: Transaction, actor: Actor, slug: Slug, body: PolicyIn) -> PolicyOut:
     """Set what needs a second yes."""
+    approvers = set(who_may_in(session, Act.SIGN_OFF, slug))
+    unknown = sorted({name for level in body.levels for name in level} - approvers)
+    if unknown:
+        raise Refused(f"{', '.join(unknown)} may not sign off here: name people who may, or nobody.")
     document = body.model_dump(exclude={"seen_version"})
     policies.set_policy(session, slug, document, seen_version=body.seen_version, actor=actor)
-    return _policy_out(*policies.policy_in_force(session, slug))
+    return _policy_out(session, slug)
 
 
 @router.get("/registers/{slug}/proposals")
@@ -244,13 +254,13 @@ def sign_many(state: AppState, actor: Actor, slug: Slug, body: SignManyIn) -> Si
 
 
 @router.get("/proposals/{proposal_id}")
-def get_proposal(session: Transaction, actor: Actor, proposal_id: RecordId) -> ProposalOut:
+def get_proposal(session: Transaction, actor: Actor, proposal_id: RecordId) -> ProposedActOut:
     """A proposal: what it will do, who proposed it, who signed."""
     return proposal_out(listing.one(session, proposal_id, actor=actor))
 
 
 @router.post("/proposals/{proposal_id}/sign")
-def sign(state: AppState, actor: Actor, proposal_id: RecordId, body: SignIn) -> SignedOut:
+def sign(state: AppState, actor: Actor, proposal_id: RecordId, body: YesIn) -> SignedOut:
     """Give a yes; the last one that is needed carries the proposal out."""
     signed = signing.sign(state.sessions, proposal_id, actor=actor, remark=body.remark, patience_s=_PATIENCE_S)
     return SignedOut.model_validate(signed, from_attributes=True)

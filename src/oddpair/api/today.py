@@ -5,7 +5,6 @@ from datetime import date, datetime
 from fastapi import APIRouter
 from pydantic import BaseModel
 
-from ..core.rights import Act
 from ..services.today import today
 from .dependencies import Asker, Transaction
 from .desk import KindOut
@@ -55,21 +54,42 @@ class WrongOut(BaseModel):
     leads_to: str
 
 
+class ToSignOut(BaseModel):
+    """How many proposals of a register wait for a yes of this person."""
+
+    slug: str
+    register_name: str
+    count: int
+
+
+class SentBackOut(BaseModel):
+    """What was sent back to this person, by whom and why."""
+
+    id: int
+    slug: str
+    register_name: str
+    summary: str
+    sent_by: str
+    reason: str
+
+
 class TodayOut(BaseModel):
     """What waits for a person: doubts by register and kind, what came back, what others ask, what looks wrong, which turns
-    are held."""
+    are held, what they may sign off, and what was sent back to them."""
 
     waiting: list[WaitingOut]
     came_back: list[CameBackOut]
     asked: list[AskedOut]
     wrong: list[WrongOut]
     held: list[TurnOut]
+    to_sign: list[ToSignOut]
+    sent_back: list[SentBackOut]
 
 
 @router.get("/today")
 def get_today(session: Transaction, asker: Asker) -> TodayOut:
     """What this person begins the day with, over all registers."""
-    found = today(session, actor=asker.name, may_see=lambda slug: asker.may(Act.SEE, slug))
+    found = today(session, actor=asker.name, may=asker.may)
     return TodayOut(
         waiting=[
             WaitingOut(
@@ -82,4 +102,6 @@ def get_today(session: Transaction, asker: Asker) -> TodayOut:
         asked=[AskedOut.model_validate(one, from_attributes=True) for one in found.asked],
         wrong=[WrongOut.model_validate(one, from_attributes=True) for one in found.wrong],
         held=[turn_out(one) for one in found.held],
+        to_sign=[ToSignOut.model_validate(one, from_attributes=True) for one in found.to_sign],
+        sent_back=[SentBackOut.model_validate(one, from_attributes=True) for one in found.sent_back],
     )  # fmt: skip

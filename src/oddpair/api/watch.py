@@ -44,6 +44,14 @@ class AskedPersonOut(_Out):
     oldest: datetime
 
 
+class ProposalCountOut(_Out):
+    """How many proposals wait, were sent back, or ended in the last days otherwise, and since when the oldest."""
+
+    state: str
+    count: int
+    oldest: datetime
+
+
 class WatchOut(_Out):
     """How the work in a register goes."""
 
@@ -53,6 +61,7 @@ class WatchOut(_Out):
     waiting: int
     put_off: int
     asked: list[AskedPersonOut]
+    proposals: list[ProposalCountOut]
 
 
 @router.get("/registers/{slug}/watch")

@@ -7,6 +7,8 @@ from urllib.parse import quote
 
 from sqlalchemy.orm import Session
 
+from ..core.rights import Act
+from ..store import proposals
 from ..store import today as store
 from ..store.registers import all_registers
 from .findings import plans as finding_plans
@@ -42,6 +44,27 @@ class Wrong:
 
 
 @dataclass(frozen=True, slots=True)
+class ToSign:
+    """How many proposals of a register wait for a yes of this person."""
+
+    slug: str
+    register_name: str
+    count: int
+
+
+@dataclass(frozen=True, slots=True)
+class SentBack:
+    """What was sent back to this person, by whom and why, and the address below the register that leads to it."""
+
+    id: int
+    slug: str
+    register_name: str
+    summary: str
+    sent_by: str
+    reason: str
+
+
+@dataclass(frozen=True, slots=True)
 class Today:
     """All that a person begins the day with."""
 
@@ -50,10 +73,20 @@ class Today:
     asked: list[store.AskedOf]
     wrong: list[Wrong]
     held: list[TurnShown]
+    to_sign: list[ToSign]
+    sent_back: list[SentBack]
 
 
-def today(session: Session, *, actor: str, may_see: Callable[[str], bool] = lambda slug: True) -> Today:
-    """Return what waits for a person, in the registers of which they may see it."""
+def _anything(act: Act, slug: str) -> bool:
+    return True
+
+
+def today(session: Session, *, actor: str, may: Callable[[Act, str], bool] = _anything) -> Today:
+    """Return what waits for a person, in the registers in which they ``may`` see it, or sign it off."""
+
+    def may_see(slug: str) -> bool:
+        return may(Act.SEE, slug)
+
     registers = [register for register in all_registers(session) if may_see(register.slug)]
     waiting: list[Waiting] = []
     wrong: list[Wrong] = []
@@ -88,4 +121,14 @@ def today(session: Session, *, actor: str, may_see: Callable[[str], bool] = lamb
             wrong.append(Wrong(rule.slug, rule.register_name, says, "tidy/rules"))
     came_back = [one for one in store.came_back(session) if may_see(one.slug)]
     asked = [one for one in store.asked_of(session, actor, _MOST_ASKED) if may_see(one.slug)]
-    return Today(waiting, came_back, asked, wrong, [one for one in held_turns(session) if may_see(one.slug)])
+    held = [one for one in held_turns(session) if may_see(one.slug)]
+    returned = [
+        SentBack(one.id, slug, name, one.summary, one.ended_by or "", one.reason)
+        for one, slug, name in proposals.returned_to(session, actor, _MOST_ASKED)
+    ]
+    signing = {register.id: register for register in registers if may(Act.SIGN_OFF, register.slug)}
+    to_sign = [
+        ToSign(signing[number].slug, signing[number].name, count)
+        for number, count in sorted(proposals.to_sign(session, signing, actor).items())
+    ]
+    return Today(waiting, came_back, asked, wrong, held, to_sign, returned)

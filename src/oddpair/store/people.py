@@ -88,6 +88,12 @@ def replace_roles(session: Session, person_id: int, roles: Collection[tuple[int 
     session.execute(update(Person).where(Person.id == person_id).values(rights=rights))
 
 
+def still_here(session: Session, names: Collection[str]) -> set[str]:
+    """Return which of some names belong to nobody whose account has ended."""
+    gone = select(Person.name).where(Person.name.in_(names), Person.ended_at.is_not(None))
+    return set(names) - set(session.scalars(gone)) if names else set()
+
+
 def operators_of_all(session: Session) -> int:
     """Return how many accounts that have not ended have the operator's role in every register."""
     query = select(func.count()).select_from(RoleGiven).join(Person)

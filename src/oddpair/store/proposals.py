@@ -48,6 +48,13 @@ def about(session: Session, register_id: int, subject: str, *states: str) -> Seq
     return session.scalars(query.order_by(Proposal.id).with_for_update()).all()
 
 
+def proposal_of_pair(session: Session, left_id: int, right_id: int) -> Proposal | None:
+    """Return the proposal with which two records wait, if any."""
+    pair = ProposalPair.left_id == left_id, ProposalPair.right_id == right_id
+    query = select(Proposal).join(ProposalPair, ProposalPair.proposal_id == Proposal.id).where(*pair)
+    return session.scalars(query.order_by(Proposal.id.desc()).limit(1)).first()
+
+
 def release_pairs(session: Session, proposal_id: int) -> list[int]:
     """Let the pairs of a proposal wait no longer; return their records."""
     freed = delete(ProposalPair).where(ProposalPair.proposal_id == proposal_id)

@@ -38,6 +38,22 @@ _LOOKS = text("""
 """)
 
 
+_PROPOSALS = text("""
+    SELECT state, count(*), min(proposed_at) FROM proposals
+    WHERE register_id = :register_id AND (state IN ('waiting', 'sent back') OR ended_at >= :since) GROUP BY state
+""")
+
+
+@dataclass(frozen=True, slots=True)
+class ProposalCount:
+    """How many proposals are in a state, and since when the oldest of them: all that wait or were sent back, of the rest those that ended
+    since a moment."""
+
+    state: str
+    count: int
+    oldest: datetime
+
+
 @dataclass(frozen=True, slots=True)
 class Day:
     """How much a person decided on a day and did not take back, by verdict."""
@@ -83,6 +99,12 @@ def paces(session: Session, register_id: int, since: datetime) -> list[Pace]:
 def asked_people(session: Session, register_id: int, late: datetime) -> list[AskedPerson]:
     """Return what waits for people who were asked."""
     return [AskedPerson(*row) for row in session.execute(_ASKED, {"register_id": register_id, "late": late})]
+
+
+def proposal_counts(session: Session, register_id: int, since: datetime) -> list[ProposalCount]:
+    """Return how many proposals are in each state."""
+    rows = session.execute(_PROPOSALS, {"register_id": register_id, "since": since})
+    return sorted((ProposalCount(*row) for row in rows), key=lambda one: one.state)
 
 
 def looked_again(session: Session, register_id: int, since: datetime) -> list[tuple[str, str]]:

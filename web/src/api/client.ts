@@ -16,6 +16,13 @@ export class ProblemError extends Error {
   }
 }
 
+/** What was asked for needs a second yes: nothing is done yet, and a proposal waits for it. */
+export class WaitsForSignOff extends Error {
+  override name = "WaitsForSignOff";
+}
+
+const PROPOSAL = "X-Waits-For-Sign-Off";
+
 /** Nobody waits longer for an answer; whoever hangs is told to have died. */
 const LONGEST_READ_MS = 60_000;
 
@@ -52,6 +59,10 @@ export async function unwrap<T>(asked: Promise<Answer<T>>): Promise<T> {
     answer = await asked;
   } catch {
     throw new ProblemError("Odd Pair does not answer. Is it still running?", 0);
+  }
+  if (answer.response.headers.has(PROPOSAL)) {
+    const told: unknown = answer.data;
+    throw new WaitsForSignOff(isProblem(told) ? told.detail : "It waits for sign-off; nothing is changed until then.");
   }
   if (answer.response.ok) return answer.data as T;
   if (isProblem(answer.error)) {

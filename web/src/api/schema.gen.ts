@@ -6735,7 +6735,7 @@ export interface components {
             /** Not Yours */
             not_yours: number;
             /** Sample */
-            sample: components["schemas"]["oddpair__api__sign_off__ProposalOut"][];
+            sample: components["schemas"]["ProposedActOut"][];
             /** Seen */
             seen: string;
         };
@@ -7265,7 +7265,8 @@ export interface components {
         /**
          * PairOut
          * @description Two records face to face. ``lost_at`` says in words where records that no run brought together were lost ("" for a pair of the
-         *     run); ``keys`` are blocking keys that both share, as far as that was looked for.
+         *     run); ``keys`` are blocking keys that both share, as far as that was looked for. ``proposed`` tells what waits for sign-off, or was sent
+         *     back, "" where nothing does.
          */
         PairOut: {
             /** Changed */
@@ -7288,6 +7289,11 @@ export interface components {
             lost_at: string;
             /** Probability */
             probability: number | null;
+            /**
+             * Proposed
+             * @default
+             */
+            proposed: string;
             /** Reason */
             reason: string;
             /**
@@ -7688,9 +7694,11 @@ export interface components {
          * PolicyOut
          * @description What needs a second yes: everything that people decide or change, golden records of more than so many records, values of some fields,
          *     bulk steps, deletions, plans and rules, a share of the rest. For each yes, in order, the people who may give it: nobody named is
-         *     everybody who signs off.
+         *     everybody who signs off, the ``approvers``.
          */
         PolicyOut: {
+            /** Approvers */
+            approvers: string[];
             /** Bulk */
             bulk: boolean;
             /** Deletions */
@@ -7722,7 +7730,7 @@ export interface components {
             /** New Columns */
             new_columns: string[];
             /** Proposals */
-            proposals: components["schemas"]["oddpair__api__deliveries__ProposalOut"][];
+            proposals: components["schemas"]["ProposalOut"][];
             /** Remembered */
             remembered: boolean;
             /** Rows */
@@ -7820,6 +7828,21 @@ export interface components {
             waiting: number;
         };
         /**
+         * ProposalCountOut
+         * @description How many proposals wait, were sent back, or ended in the last days otherwise, and since when the oldest.
+         */
+        ProposalCountOut: {
+            /** Count */
+            count: number;
+            /**
+             * Oldest
+             * Format: date-time
+             */
+            oldest: string;
+            /** State */
+            state: string;
+        };
+        /**
          * ProposalGroup
          * @description How many proposals there are of an act, for a reason, by a person.
          */
@@ -7844,6 +7867,22 @@ export interface components {
             what: string;
             /** Will */
             will: string;
+        };
+        /**
+         * ProposalOut
+         * @description What a column is taken to be, how surely (0 to 1), and why.
+         */
+        ProposalOut: {
+            /** Column */
+            column: string;
+            /** Confidence */
+            confidence: number;
+            /** Label */
+            label: string;
+            /** Reason */
+            reason: string;
+            /** Target */
+            target: string;
         };
         /**
          * ProposalsAsked
@@ -7882,11 +7921,56 @@ export interface components {
             /** Groups */
             groups: components["schemas"]["ProposalGroup"][];
             /** Proposals */
-            proposals: components["schemas"]["oddpair__api__sign_off__ProposalOut"][];
+            proposals: components["schemas"]["ProposedActOut"][];
             /** Sent Back */
             sent_back: number;
             /** Waiting */
             waiting: number;
+        };
+        /**
+         * ProposedActOut
+         * @description An act that waits for sign-off, was sent back, or ended: ``why_not_you`` is "" where the person who asks may sign it.
+         */
+        ProposedActOut: {
+            /** Act */
+            act: string;
+            /** Ended At */
+            ended_at: string | null;
+            /** Ended By */
+            ended_by: string;
+            /** Id */
+            id: number;
+            /** Leads To */
+            leads_to: string;
+            /** Needed */
+            needed: number;
+            /** Next By */
+            next_by: string[];
+            /**
+             * Proposed At
+             * Format: date-time
+             */
+            proposed_at: string;
+            /** Proposed By */
+            proposed_by: string;
+            /** Reason */
+            reason: string;
+            /** Returned To */
+            returned_to: string;
+            /** Shows */
+            shows: components["schemas"]["ProposalLine"][];
+            /** Signatures */
+            signatures: components["schemas"]["YesOut"][];
+            /** Slug */
+            slug: string;
+            /** State */
+            state: string;
+            /** Summary */
+            summary: string;
+            /** Why */
+            why: string;
+            /** Why Not You */
+            why_not_you: string;
         };
         /**
          * PutBackIn
@@ -8974,6 +9058,24 @@ export interface components {
             name: string;
         };
         /**
+         * SentBackOut
+         * @description What was sent back to this person, by whom and why.
+         */
+        SentBackOut: {
+            /** Id */
+            id: number;
+            /** Reason */
+            reason: string;
+            /** Register Name */
+            register_name: string;
+            /** Sent By */
+            sent_by: string;
+            /** Slug */
+            slug: string;
+            /** Summary */
+            summary: string;
+        };
+        /**
          * SetAside
          * @description A row that would be set aside.
          */
@@ -9104,6 +9206,19 @@ export interface components {
             };
             /** Record Id */
             record_id?: number | null;
+        };
+        /**
+         * SignIn
+         * @description A name to sign in with, and a password.
+         */
+        SignIn: {
+            /**
+             * Password
+             * Format: password
+             */
+            password: string;
+            /** Sign In */
+            sign_in: string;
         };
         /**
          * SignManyIn
@@ -9569,9 +9684,21 @@ export interface components {
             version: number;
         };
         /**
+         * ToSignOut
+         * @description How many proposals of a register wait for a yes of this person.
+         */
+        ToSignOut: {
+            /** Count */
+            count: number;
+            /** Register Name */
+            register_name: string;
+            /** Slug */
+            slug: string;
+        };
+        /**
          * TodayOut
          * @description What waits for a person: doubts by register and kind, what came back, what others ask, what looks wrong, which turns
-         *     are held.
+         *     are held, what they may sign off, and what was sent back to them.
          */
         TodayOut: {
             /** Asked */
@@ -9580,6 +9707,10 @@ export interface components {
             came_back: components["schemas"]["CameBackOut"][];
             /** Held */
             held: components["schemas"]["TurnOut"][];
+            /** Sent Back */
+            sent_back: components["schemas"]["SentBackOut"][];
+            /** To Sign */
+            to_sign: components["schemas"]["ToSignOut"][];
             /** Waiting */
             waiting: components["schemas"]["WaitingOut"][];
             /** Wrong */
@@ -10081,6 +10212,8 @@ export interface components {
             days: components["schemas"]["DayOut"][];
             /** Paces */
             paces: components["schemas"]["PaceOut"][];
+            /** Proposals */
+            proposals: components["schemas"]["ProposalCountOut"][];
             /** Put Off */
             put_off: number;
             /** Waiting */
@@ -10245,6 +10378,17 @@ export interface components {
             slug: string;
         };
         /**
+         * YesIn
+         * @description A yes, with a remark if there is one to make.
+         */
+        YesIn: {
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+        };
+        /**
          * YesOut
          * @description A yes that was given.
          */
@@ -10258,22 +10402,6 @@ export interface components {
             at: string;
             /** Remark */
             remark: string;
-        };
-        /**
-         * ProposalOut
-         * @description What a column is taken to be, how surely (0 to 1), and why.
-         */
-        oddpair__api__deliveries__ProposalOut: {
-            /** Column */
-            column: string;
-            /** Confidence */
-            confidence: number;
-            /** Label */
-            label: string;
-            /** Reason */
-            reason: string;
-            /** Target */
-            target: string;
         };
         /**
          * LookIn
@@ -10317,75 +10445,6 @@ export interface components {
             expression: string;
             /** Words */
             words: string;
-        };
-        /**
-         * SignIn
-         * @description A name to sign in with, and a password.
-         */
-        oddpair__api__sign_in__SignIn: {
-            /**
-             * Password
-             * Format: password
-             */
-            password: string;
-            /** Sign In */
-            sign_in: string;
-        };
-        /**
-         * ProposalOut
-         * @description An act that waits for sign-off, was sent back, or ended: ``why_not_you`` is "" where the person who asks may sign it.
-         */
-        oddpair__api__sign_off__ProposalOut: {
-            /** Act */
-            act: string;
-            /** Ended At */
-            ended_at: string | null;
-            /** Ended By */
-            ended_by: string;
-            /** Id */
-            id: number;
-            /** Leads To */
-            leads_to: string;
-            /** Needed */
-            needed: number;
-            /** Next By */
-            next_by: string[];
-            /**
-             * Proposed At
-             * Format: date-time
-             */
-            proposed_at: string;
-            /** Proposed By */
-            proposed_by: string;
-            /** Reason */
-            reason: string;
-            /** Returned To */
-            returned_to: string;
-            /** Shows */
-            shows: components["schemas"]["ProposalLine"][];
-            /** Signatures */
-            signatures: components["schemas"]["YesOut"][];
-            /** Slug */
-            slug: string;
-            /** State */
-            state: string;
-            /** Summary */
-            summary: string;
-            /** Why */
-            why: string;
-            /** Why Not You */
-            why_not_you: string;
-        };
-        /**
-         * SignIn
-         * @description A yes, with a remark if there is one to make.
-         */
-        oddpair__api__sign_off__SignIn: {
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
         };
     };
     responses: never;
@@ -11490,7 +11549,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["oddpair__api__sign_off__ProposalOut"];
+                    "application/json": components["schemas"]["ProposedActOut"];
                 };
             };
             /** @description Client Error */
@@ -11588,7 +11647,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["oddpair__api__sign_off__SignIn"];
+                "application/json": components["schemas"]["YesIn"];
             };
         };
         responses: {
@@ -18442,7 +18501,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["oddpair__api__sign_in__SignIn"];
+                "application/json": components["schemas"]["SignIn"];
             };
         };
         responses: {

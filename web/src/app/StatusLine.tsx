@@ -22,11 +22,7 @@ function Running({ job }: { job: Job }) {
         {...(job.total > 0 ? { value: job.done, max: job.total } : {})}
       />
       <span className="text-soft">{progressOf(job)}</span>
-      <Button
-        look="quiet"
-        small
-        onClick={() => cancel.mutate(job.id, { onError: (error) => notify(error.message, true) })}
-      >
+      <Button look="quiet" small onClick={() => cancel.mutate(job.id, { onError: (error) => notify(error, true) })}>
         Cancel
       </Button>
     </div>

@@ -10,6 +10,7 @@ import { AccountPage, PeoplePage, RightsPage, WelcomePage } from "../features/pe
 import { PlanPage } from "../features/plan";
 import { RecordsPage, ReviewPage } from "../features/review";
 import { SendOutPage } from "../features/sendout";
+import { SignOffPage } from "../features/signoff";
 import { ProfilePage, ReferencesPage, RulesPage, StepsPage, TablesPage, TidyPage } from "../features/tidy";
 import { TodayPage } from "../features/today";
 import { ToldPage } from "../features/told";
@@ -65,6 +66,7 @@ export const router = createBrowserRouter([
       { path: "r/:slug/journal", element: <JournalPage /> },
       { path: "r/:slug/why", element: <WhyPage /> },
       { path: "r/:slug/watch", element: <WatchPage /> },
+      { path: "r/:slug/sign-off", element: <SignOffPage /> },
       { path: "people", element: <PeoplePage /> },
       { path: "rights", element: <RightsPage /> },
       { path: "account", element: <AccountPage /> },

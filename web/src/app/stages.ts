@@ -86,6 +86,7 @@ export const WAYS = [
   { path: "findings", needs: "see", label: "Findings", hint: "what it shares with another register and should not" },
   { path: "bridge", needs: "see", label: "Bridge", hint: "the ids of one source against those of another" },
   { path: "journal", needs: "see", label: "Journal", hint: "every act, by whom, when and why" },
+  { path: "sign-off", needs: "see", label: "Sign-off", hint: "what was decided and waits for a second yes" },
   {
     path: "watch",
     needs: "see",

@@ -88,6 +88,7 @@ export const pair: Schemas["PairOut"] = {
   fields: layout.fields.map(({ name, label }) => ({ name, label })),
   decision: null,
   changed: [],
+  proposed: "",
   related: [],
   lost_at: "",
   keys: [],

@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { ProblemError } from "../api/client";
+import { ProblemError, WaitsForSignOff } from "../api/client";
 import { Button } from "./Button";
 
 /** The shape of what comes, while it is fetched. */
@@ -27,8 +27,14 @@ export function Empty({ title, alone = false, children }: { title: string; alone
   );
 }
 
-/** What went wrong, to what, and the way out. */
+/** What went wrong, to what, and the way out; or that it waits for sign-off. */
 export function Trouble({ error, onRetry }: { error: Error; onRetry?: () => void }) {
+  if (error instanceof WaitsForSignOff)
+    return (
+      <p role="status" className="rounded-[3px] border border-plum bg-plum-wash p-3 text-sm">
+        {error.message}
+      </p>
+    );
   const problems = error instanceof ProblemError ? error.problems : [];
   return (
     <div role="alert" className="rounded-[3px] border border-rust bg-rust-wash p-3 text-sm">

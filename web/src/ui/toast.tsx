@@ -1,4 +1,5 @@
 import { useSyncExternalStore } from "react";
+import { WaitsForSignOff } from "../api/client";
 
 interface Note {
   id: number;
@@ -23,9 +24,11 @@ function publish(changed: readonly Note[]) {
   for (const listener of listeners) listener();
 }
 
-/** Say something in passing, for longer if something can be done about it; trouble stays until it is put away. */
-export function notify(text: string, trouble = false, action?: Action) {
-  const note = { id: next++, text, trouble, action };
+/** Say something in passing, for longer if something can be done about it; trouble stays until it is put away. What waits for sign-off is
+ * no trouble, and is told by itself. */
+export function notify(said: string | Error, trouble = false, action?: Action) {
+  if (said instanceof WaitsForSignOff) return;
+  const note = { id: next++, text: typeof said === "string" ? said : said.message, trouble, action };
   publish([...notes.slice(-3), note]);
   if (!trouble) setTimeout(() => dismiss(note.id), action ? 3 * SHOWN_MS : SHOWN_MS);
 }

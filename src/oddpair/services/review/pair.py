@@ -12,6 +12,7 @@ from ...core.spot import LostAt
 from ...store import matching
 from ...store.decisions import decision_of_pair
 from ...store.golden import records_with_sources
+from ...store.proposals import WAITING, proposal_of_pair
 from ...store.references import values_referring_to
 from ...store.registers import plan_in_force, register_by_slug, standing_run
 from ...store.tables import Decision, Source, SourceRecord
@@ -69,6 +70,7 @@ class FacedPair:
     unsure_from: float
     labels: list[tuple[str, str]]
     decision: Decision | None
+    proposed: str
     changed: list[Changed]
     related: tuple[RelatedValues, ...] = ()
     lost_at: str = ""
@@ -106,6 +108,7 @@ def pair(session: Session, slug: str, left_id: int, right_id: int) -> FacedPair:
         left=faced(*records[left_id]), right=faced(*records[right_id]), score=0.0, probability=None, verdict="different", reason="",
         evidence=(), same_from=plan.limits.same, unsure_from=plan.limits.unsure,
         labels=[(field.name, field.label) for field in layout_of(register).fields], decision=decision,
+        proposed=_proposed(session, left_id, right_id),
         changed=_changed(decision, records[left_id][0], records[right_id][0]) if decision else [],
         related=_related(session, plan, left_id, right_id),
     )  # fmt: skip
@@ -134,6 +137,16 @@ def pair(session: Session, slug: str, left_id: int, right_id: int) -> FacedPair:
 def faced(record: SourceRecord, source: Source) -> FacedRecord:
     """Return a record as it is shown."""
     return FacedRecord(record.id, source.name, record.source_key, dict(record.fields), dict(record.tidy))
+
+
+def _proposed(session: Session, left_id: int, right_id: int) -> str:
+    found = proposal_of_pair(session, left_id, right_id)
+    if found is None:
+        return ""
+    what = f"{found.proposed_by} proposed: {found.summary}."
+    if found.state == WAITING:
+        return f"{what} It waits for sign-off."
+    return f"{what} {found.ended_by} sent it back to {found.returned_to}: {found.reason}"
 
 
 def _changed(decision: Decision, left: SourceRecord, right: SourceRecord) -> list[Changed]:

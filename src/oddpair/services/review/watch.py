@@ -19,7 +19,7 @@ LATE_AFTER = timedelta(days=7)
 @dataclass(frozen=True, slots=True)
 class Watch:
     """What was decided in so many days, by person and day; how long decisions took; how people agree about pairs that two of them judged;
-    what waits for everybody, what is put off, and what waits for whom."""
+    what waits for everybody, what is put off, what waits for whom, and what became of proposals."""
 
     days: list[store.Day]
     paces: list[store.Pace]
@@ -27,6 +27,7 @@ class Watch:
     waiting: int
     put_off: int
     asked: list[store.AskedPerson]
+    proposals: list[store.ProposalCount]
 
 
 def watch(session: Session, slug: str, *, days: int, zone: str, now: datetime) -> Watch:
@@ -42,5 +43,5 @@ def watch(session: Session, slug: str, *, days: int, zone: str, now: datetime) -
     return Watch(
         store.days(session, register.id, since, zone), store.paces(session, register.id, since),
         agreement(store.looked_again(session, register.id, since)), counts.waiting, counts.put_off,
-        store.asked_people(session, register.id, now - LATE_AFTER),
+        store.asked_people(session, register.id, now - LATE_AFTER), store.proposal_counts(session, register.id, since),
     )  # fmt: skip

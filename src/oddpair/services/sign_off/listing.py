@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from ...core.sign_off import may_sign
 from ...store import proposals as store
+from ...store.people import still_here
 from ...store.proposals import ENDS, SENT_BACK, WAITING, ProposalFilter
 from ...store.registers import register_by_slug
 from ...store.tables import Proposal, Register, Signature
@@ -81,16 +82,25 @@ def shown_to(session: Session, found: Sequence[Proposal], actor: str) -> list[Sh
     for signature in store.signatures_of(session, [proposal.id for proposal in found]):
         signed.setdefault(signature.proposal_id, []).append(signature)
     slugs = {number: session.get_one(Register, number).slug for number in {one.register_id for one in found}}
-    return [_shown(proposal, slugs[proposal.register_id], signed.get(proposal.id, []), actor) for proposal in found]
+    return [
+        _shown(session, proposal, slugs[proposal.register_id], signed.get(proposal.id, []), actor) for proposal in found
+    ]
 
 
-def _shown(proposal: Proposal, slug: str, signed: Sequence[Signature], actor: str) -> Shown:
+def levels_now(session: Session, proposal: Proposal) -> list[list[str]]:
+    """Return who may give each yes; where nobody of those named is still here, it is everybody's who signs off."""
+    here = still_here(session, {name for level in proposal.levels for name in level})
+    return [[name for name in level if name in here] for level in proposal.levels]
+
+
+def _shown(session: Session, proposal: Proposal, slug: str, signed: Sequence[Signature], actor: str) -> Shown:
     involved = [proposal.proposed_by, *(one.actor for one in signed)]
     waits = proposal.state == WAITING
+    levels = levels_now(session, proposal)
     return Shown(
         proposal.id, slug, proposal.act, proposal.why, proposal.summary, proposal.shows, proposal.leads_to, proposal.proposed_by,
         proposal.proposed_at, proposal.state, proposal.reason, proposal.returned_to, proposal.ended_by or "", proposal.ended_at,
         [Yes(one.actor, one.at, one.remark) for one in signed], len(proposal.levels),
-        list(proposal.levels[proposal.level]) if waits else [],
-        may_sign(proposal.levels, proposal.level, actor, involved) if waits else "It does not wait any more.",
+        levels[proposal.level] if waits else [],
+        may_sign(levels, proposal.level, actor, involved) if waits else "It does not wait any more.",
     )  # fmt: skip

@@ -15,6 +15,7 @@ from ...store.tables import Proposal, Register, Signature
 from ..proposals.gate import close_carried_out, end_proposal, leave_to_all, note, signed_off
 from ..transactions import SessionFactory, transaction
 from .acts import ACTS, right_for
+from .listing import levels_now
 
 #: Whether the person who asks may do something.
 May = Callable[[Act], bool]
@@ -56,7 +57,9 @@ class CannotBeDone(OddPairError):
 
 def _sign(session: Session, proposal: Proposal, actor: str, remark: str) -> Signed:
     before = store.signatures_of(session, [proposal.id])
-    why_not = may_sign(proposal.levels, proposal.level, actor, [proposal.proposed_by, *(one.actor for one in before)])
+    why_not = may_sign(
+        levels_now(session, proposal), proposal.level, actor, [proposal.proposed_by, *(one.actor for one in before)]
+    )
     if why_not:
         raise NotAllowed(why_not)
     summary = f"Signed off ({proposal.level + 1} of {len(proposal.levels)}): {proposal.summary}"
@@ -99,7 +102,7 @@ def send_back(session: Session, proposal_id: int, *, reason: str, to_all: bool, 
     """
     proposal = _waiting(session, proposal_id)
     signed = [one.actor for one in store.signatures_of(session, [proposal.id])]
-    why_not = may_sign(proposal.levels, proposal.level, actor, [proposal.proposed_by, *signed])
+    why_not = may_sign(levels_now(session, proposal), proposal.level, actor, [proposal.proposed_by, *signed])
     if why_not:
         raise NotAllowed(why_not)
     if not reason.strip():

@@ -30,7 +30,7 @@ export function BridgeTable({ slug, between, rows, more, onMore }: Props) {
     if (!of || !partner) return;
     map.mutate(
       { pair: [of.record_id, partner], verdict },
-      { onSuccess: () => setMapping(0), onError: (error) => notify(error.message, true) },
+      { onSuccess: () => setMapping(0), onError: (error) => notify(error, true) },
     );
   };
   useKeys([

@@ -51,7 +51,7 @@ export function ListPage() {
   const start = () =>
     run.mutate(undefined, {
       onSuccess: () => notify("The rows are being looked up; the line below says how far it is."),
-      onError: (error) => notify(error.message, true),
+      onError: (error) => notify(error, true),
     });
   const plain = outcome === "by hand" || outcome === "register" ? "" : outcome;
   return (

@@ -31,7 +31,7 @@ export function RowsDesk({ slug, list, asked }: { slug: string; list: Counterpar
   const tell = (said: Said | null) => {
     if (!row?.key) return;
     const next = rows[place + 1] ?? rows[place - 1];
-    say.mutate({ key: row.key, said }, { onError: (error) => notify(error.message, true) });
+    say.mutate({ key: row.key, said }, { onError: (error) => notify(error, true) });
     if (said && next) show(rows.indexOf(next));
   };
   const confirm = (rank: number) => {

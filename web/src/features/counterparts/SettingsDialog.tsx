@@ -196,7 +196,7 @@ function FileButtons({ slug, list, onClose }: { slug: string; list: CounterpartL
   const replace = useReplaceFile(slug, list.name);
   const forget = useForgetList(slug);
   const navigate = useNavigate();
-  const fail = (error: Error) => notify(error.message, true);
+  const fail = (error: Error) => notify(error, true);
   const take = (file: File | undefined) =>
     file &&
     replace.mutate(file, {

@@ -21,7 +21,7 @@ function Change({ slug, delivery }: { slug: string; delivery: Delivery }) {
         className="px-0"
         disabled={change.isPending}
         aria-label={`Put ${delivery.file_name} back`}
-        onClick={() => change.mutate("put-back", { onError: (error) => notify(error.message, true) })}
+        onClick={() => change.mutate("put-back", { onError: (error) => notify(error, true) })}
       >
         Put back
       </Button>

@@ -36,7 +36,7 @@ function Draft({ slug, preview }: { slug: string; preview: Preview }) {
   const load = useLoad(slug, delivery.id);
   const discard = useDiscard(slug, delivery.id);
   const back = () => navigate(`/r/${slug}/bring-in`);
-  const trouble = (error: Error) => notify(error.message, true);
+  const trouble = (error: Error) => notify(error, true);
   return (
     <Page
       title={`Which column is what? ${delivery.file_name}`}

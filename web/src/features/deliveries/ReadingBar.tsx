@@ -10,7 +10,7 @@ export function ReadingBar({ slug, preview }: { slug: string; preview: Preview }
   const read = (part: { sheet?: string; header_row?: number | null; path?: string; encoding?: string }) =>
     again.mutate(
       { sheet: format.sheet, path: format.path, header_row: null, encoding, ...part },
-      { onError: (error) => notify(error.message, true) },
+      { onError: (error) => notify(error, true) },
     );
   const several = (names: readonly string[]) => names.map((name) => ({ value: name, label: name || "the whole file" }));
   return (

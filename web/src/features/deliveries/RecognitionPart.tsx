@@ -21,7 +21,7 @@ export function RecognitionPart({ slug }: { slug: string }) {
                 checked={recognition.on}
                 disabled={change.isPending}
                 onChange={(event) =>
-                  change.mutate({ on: event.target.checked }, { onError: (error) => notify(error.message, true) })
+                  change.mutate({ on: event.target.checked }, { onError: (error) => notify(error, true) })
                 }
               />
               Recognise records as they come in

@@ -13,7 +13,7 @@ export function SourceDialog({ slug, source, onClose }: { slug: string; source: 
   const change = useChangeSource(slug);
   const seen_version = useRegister(slug)?.version ?? 1;
   const set = (what: { creates?: Source["creates"]; supplies?: boolean }) =>
-    change.mutate({ name: source.name, ...what, seen_version }, { onError: (error) => notify(error.message, true) });
+    change.mutate({ name: source.name, ...what, seen_version }, { onError: (error) => notify(error, true) });
   return (
     <Modal title={`What ${source.name} may do`} onClose={onClose}>
       <div className="space-y-4 text-sm">

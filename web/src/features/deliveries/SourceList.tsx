@@ -20,7 +20,7 @@ function AskAgain({ slug, source }: { slug: string; source: Source }) {
       onClick={() =>
         ask.mutate(source.name, {
           onSuccess: (preview) => navigate(`/r/${slug}/bring-in/${preview.delivery.id}`),
-          onError: (error) => notify(error.message, true),
+          onError: (error) => notify(error, true),
         })
       }
     >
@@ -36,7 +36,7 @@ function Line({ slug, source, last }: { slug: string; source: Source; last: bool
   const move = (by: number) =>
     change.mutate(
       { name: source.name, trust_rank: source.trust_rank + by, seen_version },
-      { onError: (error) => notify(error.message, true) },
+      { onError: (error) => notify(error, true) },
     );
   return (
     <li className="flex items-center gap-2 border-b border-line py-1 text-sm">
@@ -61,7 +61,7 @@ function Line({ slug, source, last }: { slug: string; source: Source; last: bool
           onChange={(event) =>
             change.mutate(
               { name: source.name, own_duplicates: !event.target.checked, seen_version },
-              { onError: (error) => notify(error.message, true) },
+              { onError: (error) => notify(error, true) },
             )
           }
         />

@@ -24,9 +24,7 @@ export function TakeBackDialog({ slug, delivery, onClose }: { slug: string; deli
         <Button
           look="main"
           disabled={!preview.data || change.isPending}
-          onClick={() =>
-            change.mutate("take-back", { onSuccess: onClose, onError: (error) => notify(error.message, true) })
-          }
+          onClick={() => change.mutate("take-back", { onSuccess: onClose, onError: (error) => notify(error, true) })}
         >
           Take this delivery back
         </Button>

@@ -38,7 +38,7 @@ function InForce({ slug, checks }: { slug: string; checks: readonly Check[] }) {
             type="button"
             aria-label={`Take out of force: ${check.says}`}
             className="ml-auto min-h-6 font-medium text-plum hover:underline"
-            onClick={() => remove.mutate(check.id, { onError: (error) => notify(error.message, true) })}
+            onClick={() => remove.mutate(check.id, { onError: (error) => notify(error, true) })}
           >
             Take out of force
           </button>

@@ -41,7 +41,7 @@ export function FindingsDesk({ slug, plan, own, state }: Props) {
       { place: finding.place, state: said, remark },
       {
         onSuccess: () => setExplaining(false),
-        onError: (error) => notify(error.message, true),
+        onError: (error) => notify(error, true),
       },
     );
     if (said !== "open") show(place + 1);

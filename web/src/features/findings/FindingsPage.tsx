@@ -33,7 +33,7 @@ export function FindingsPage() {
   const start = () =>
     run.mutate(undefined, {
       onSuccess: () => notify("The registers are being compared; the line below says how far it is."),
-      onError: (error) => notify(error.message, true),
+      onError: (error) => notify(error, true),
     });
   const report = `/api/registers/${slug}/findings/${encodeURIComponent(name)}/report`;
   const only = state ? `?only=${encodeURIComponent(state)}` : "";

@@ -11,7 +11,7 @@ export function History({ slug, golden }: { slug: string; golden: Golden }) {
   const undo = useUndo(slug);
   const lift = useLiftPin(slug, golden.key);
   const [resting, setResting] = useState<{ step: Step; message: string } | null>(null);
-  const trouble = (error: Error) => notify(error.message, true);
+  const trouble = (error: Error) => notify(error, true);
   const done = () => notify("Undone. Records that parted company are kept apart by later runs.");
   const refused = (step: Step, error: Error) =>
     error instanceof ProblemError && error.status === 409 && error.message.startsWith("Later steps")

@@ -84,7 +84,7 @@ export function MergePage() {
   const merge = () =>
     start.mutate(preview.data?.seen ?? "", {
       onSuccess: () => navigate(`/r/${slug}/golden`),
-      onError: (error) => notify(error.message, true),
+      onError: (error) => notify(error, true),
     });
   const changes = preview.data ? total(preview.data) : 0;
   return (

@@ -30,7 +30,7 @@ export function JournalPage() {
         <>
           <Button
             disabled={verify.isPending}
-            onClick={() => verify.mutate(undefined, { onError: (error) => notify(error.message, true) })}
+            onClick={() => verify.mutate(undefined, { onError: (error) => notify(error, true) })}
           >
             Verify it
           </Button>

@@ -6,7 +6,7 @@ import { useBrowsers, useEndBrowsers } from "./queries";
 /** Where one is signed in. */
 export function BrowsersPart() {
   const end = useEndBrowsers();
-  const told = { onError: (error: Error) => notify(error.message, true) };
+  const told = { onError: (error: Error) => notify(error, true) };
   return (
     <section aria-label="Where you are signed in" className="max-w-4xl">
       <h2 className="mb-2 font-semibold">Where you are signed in</h2>

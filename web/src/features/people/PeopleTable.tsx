@@ -64,7 +64,7 @@ function Row({ person, onOpen }: { person: Person; onOpen: (what: Open["what"]) 
               onClick={() =>
                 signOut.mutate(person, {
                   onSuccess: () => notify(`${person.name} is signed out everywhere.`),
-                  onError: (error) => notify(error.message, true),
+                  onError: (error) => notify(error, true),
                 })
               }
             >

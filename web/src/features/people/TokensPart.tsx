@@ -36,7 +36,7 @@ export function TokensPart() {
                         look="quiet"
                         small
                         disabled={end.isPending}
-                        onClick={() => end.mutate(id, { onError: (error) => notify(error.message, true) })}
+                        onClick={() => end.mutate(id, { onError: (error) => notify(error, true) })}
                       >
                         End it
                       </Button>

@@ -22,7 +22,7 @@ export function PlanPage() {
           needs="run"
           look="main"
           disabled={start.isPending || !register?.counts.records}
-          onClick={() => start.mutate(undefined, { onError: (error) => notify(error.message, true) })}
+          onClick={() => start.mutate(undefined, { onError: (error) => notify(error, true) })}
         >
           Run the match
         </Button>

@@ -50,6 +50,11 @@ export function PairView({ desk, pair, verdicts }: Props) {
     <div className="flex min-h-0 min-w-0">
       <div className="flex min-h-0 min-w-0 flex-1 flex-col">
         {!isAgain && <ChangedSince pair={pair} />}
+        {pair.proposed && (
+          <p role="status" className="border-b border-line-strong bg-plum-wash px-4 py-2 text-sm">
+            {pair.proposed}
+          </p>
+        )}
         {pair.lost_at && (
           <p className="border-b border-line bg-sunk px-4 py-1.5 text-sm">
             {`No run brought these two together. ${pair.lost_at}`}

@@ -12,7 +12,7 @@ export function ValueField({ slug }: { slug: string }) {
     mutationFn: (field: string) =>
       unwrap(client.PUT("/api/registers/{slug}/value-field", { params: { path: { slug } }, body: { field } })),
     onSuccess: refresh,
-    onError: (error) => notify(error.message, true),
+    onError: (error) => notify(error, true),
   });
   if (fields.length === 0)
     return <span className="text-xs text-soft">This register has no field of numbers to go by.</span>;

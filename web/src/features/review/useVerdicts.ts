@@ -1,5 +1,6 @@
 import { type InfiniteData, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
+import { WaitsForSignOff } from "../../api/client";
 import { notify } from "../../ui";
 import {
   type Contradiction,
@@ -60,10 +61,11 @@ export function useVerdicts(desk: Desk, pair: Pair | undefined) {
         },
         (error: Error) => {
           justDecided.current = "";
+          if (error instanceof WaitsForSignOff) return;
           const again = () => {
             underWay.current = send(decision);
           };
-          notify(error.message, true, { label: "Send it again", run: again });
+          notify(error, true, { label: "Send it again", run: again });
         },
       )
       // Others decide too, and further pairs may have come into doubt: the server says whether anything is left.
@@ -75,7 +77,7 @@ export function useVerdicts(desk: Desk, pair: Pair | undefined) {
     if (!pair || justDecided.current === state) return;
     justDecided.current = state;
     if (isAgain) {
-      underWay.current = look.keep(verdict).catch((error: Error) => notify(error.message, true));
+      underWay.current = look.keep(verdict).catch((error: Error) => notify(error, true));
       return goOn();
     }
     underWay.current = send({
@@ -98,7 +100,7 @@ export function useVerdicts(desk: Desk, pair: Pair | undefined) {
     if (taken.what !== "many") desk.open({ ...taken, what: taken.what, cluster: taken.left_id });
   };
   const undo = () => {
-    underWay.current = underWay.current.then(takeBackLatest).catch((error: Error) => notify(error.message, true));
+    underWay.current = underWay.current.then(takeBackLatest).catch((error: Error) => notify(error, true));
   };
   return {
     say,

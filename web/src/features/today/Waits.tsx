@@ -31,9 +31,27 @@ const BACK: Record<string, string> = {
 
 /** What is held, what others ask, what came back and why, what looks wrong. */
 export function CallsForYou({ today }: { today: Today }) {
-  const { asked, came_back, wrong, held } = today;
+  const { asked, came_back, wrong, held, to_sign, sent_back } = today;
   return (
     <>
+      {to_sign.length > 0 && (
+        <Part title="To sign off">
+          {to_sign.map((one) => (
+            <Line key={one.slug} about={one.register_name} to={`/r/${one.slug}/sign-off`}>
+              {`${counted(one.count, "proposal waits", "proposals wait")} for your yes`}
+            </Line>
+          ))}
+        </Part>
+      )}
+      {sent_back.length > 0 && (
+        <Part title="Sent back to you">
+          {sent_back.map((one) => (
+            <Line key={one.id} about={one.register_name} to={`/r/${one.slug}/sign-off?state=sent+back&id=${one.id}`}>
+              {`${one.summary}. ${one.sent_by}: ${one.reason}`}
+            </Line>
+          ))}
+        </Part>
+      )}
       {held.length > 0 && (
         <Part title="Held">
           {held.map((turn) => (

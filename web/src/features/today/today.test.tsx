@@ -37,6 +37,8 @@ it("says what waits, what came back and why, what others ask and what looks wron
           why: "till.csv has 40 rows, usually about 500",
         },
       ],
+      to_sign: [{ ...base, count: 3 }],
+      sent_back: [{ ...base, id: 5, summary: "Decided same", sent_by: "Una", reason: "look again" }],
       wrong: [{ ...base, says: "till sent 40 rows, usually about 500", leads_to: "bring-in/7" }],
     },
   });
@@ -48,6 +50,8 @@ it("says what waits, what came back and why, what others ask and what looks wron
   expect(await leads("Asked of you")).toEqual(["/r/customers/review/4/9", "/r/customers/review/records?of=5"]);
   expect(await leads("Came back")).toEqual(["/r/customers/review?kind=changed"]);
   expect(await leads("Held")).toEqual(["/r/customers/bring-in/unattended"]);
+  expect(await leads("To sign off")).toEqual(["/r/customers/sign-off"]);
+  expect(await leads("Sent back to you")).toEqual(["/r/customers/sign-off?state=sent+back&id=5"]);
   expect(await leads("Looks wrong")).toEqual(["/r/customers/bring-in/7"]);
   expect(await leads("Doubts by kind")).toEqual(["/r/customers/review?kind=name%3Dequal%7C"]);
   expect(screen.getByText("and 2 further kinds")).toBeTruthy();

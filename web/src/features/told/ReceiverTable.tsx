@@ -34,7 +34,7 @@ function Row({ slug, receiver, onAgain }: { slug: string; receiver: Receiver; on
   const change = useSwitchReceiver(slug);
   const remove = useRemoveReceiver(slug);
   const busy = change.isPending || remove.isPending;
-  const told = { onError: (error: Error) => notify(error.message, true) };
+  const told = { onError: (error: Error) => notify(error, true) };
   return (
     <tr>
       <td className={`${CELL} font-medium break-all`}>{receiver.address}</td>

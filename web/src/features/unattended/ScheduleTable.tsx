@@ -38,7 +38,7 @@ export function ScheduleTable({ slug, sources, onChange }: Props) {
                           <Act
                             label={`Let ${name} deliver now`}
                             disabled={now.isPending}
-                            onAct={() => now.mutate(name, { onError: (error) => notify(error.message, true) })}
+                            onAct={() => now.mutate(name, { onError: (error) => notify(error, true) })}
                           >
                             Now
                           </Act>

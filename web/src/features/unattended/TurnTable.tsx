@@ -87,7 +87,7 @@ function Outcome({ slug, turn }: { slug: string; turn: Turn }) {
 function Answers({ slug, turn }: { slug: string; turn: Turn }) {
   const answer = useAnswerTurn(slug);
   const say = (said: "let-through" | "give-up") =>
-    answer.mutate({ turn: turn.id, answer: said }, { onError: (error) => notify(error.message, true) });
+    answer.mutate({ turn: turn.id, answer: said }, { onError: (error) => notify(error, true) });
   return (
     <>
       <Button needs="bring in" look="main" small disabled={answer.isPending} onClick={() => say("let-through")}>

@@ -5,6 +5,7 @@ import { AgreementPart } from "./AgreementPart";
 import { AskedPart } from "./AskedPart";
 import { DaysPart } from "./DaysPart";
 import { PacePart } from "./PacePart";
+import { ProposalsPart } from "./ProposalsPart";
 import { useWatch } from "./queries";
 
 const SPANS = ["7", "14", "30", "90"].map((days) => ({ value: days, label: `${days} days` }));
@@ -35,6 +36,7 @@ export function WatchPage() {
               <p className="text-base">
                 {`${counted(watch.waiting, "doubt waits", "doubts wait")}, ${watch.put_off} put off.`}
               </p>
+              <ProposalsPart slug={slug} proposals={watch.proposals} />
               <DaysPart days={watch.days} span={Number(days)} />
               <div className="grid grid-cols-3 gap-8">
                 <AskedPart slug={slug} asked={watch.asked} />

@@ -15,6 +15,7 @@ const WATCH = {
   waiting: 53,
   put_off: 2,
   asked: [{ name: "Maren", waiting: 4, late: 1, oldest: "2026-11-01T10:00:00Z" }],
+  proposals: [{ state: "waiting", count: 3, oldest: "2026-11-20T10:00:00Z" }],
 };
 
 describe("how the work goes", () => {
@@ -25,6 +26,13 @@ describe("how the work goes", () => {
     const days = within(screen.getByRole("region", { name: "Decisions per day" }));
     expect(days.getAllByRole("row")).toHaveLength(3);
     expect(days.getByRole("img", { name: /over 14 days/ })).toBeTruthy();
+    const signing = within(screen.getByRole("region", { name: "Sign-off" }));
+    expect(
+      signing
+        .getAllByRole("cell")
+        .slice(0, 2)
+        .map((cell) => cell.textContent),
+    ).toEqual(["Waiting for a second yes", "3"]);
     expect(screen.getByText(/11 of 12 pairs/).textContent).toContain("kappa 0.81 ± 0.21");
     const pace = within(screen.getByRole("region", { name: "How long a decision takes" }));
     expect(pace.getAllByRole("cell").map((cell) => cell.textContent)).toEqual(["Maren", "25 s", "40"]);
@@ -36,7 +44,14 @@ describe("how the work goes", () => {
   });
 
   it("says what cannot be told yet", async () => {
-    const nothing = { ...WATCH, days: [], paces: [], asked: [], agreement: { ...WATCH.agreement, pairs: 0 } };
+    const nothing = {
+      ...WATCH,
+      days: [],
+      paces: [],
+      asked: [],
+      proposals: [],
+      agreement: { ...WATCH.agreement, pairs: 0 },
+    };
     serve({ "GET /api/registers/customers/watch": nothing });
     show(<WatchPage />, { path: "/r/customers/watch", pattern: "/r/:slug/watch" });
     expect(await screen.findByText("Nobody decided anything in 14 days.")).toBeTruthy();

@@ -23,7 +23,7 @@ export function DraftBar({ slug, plan, drafts, open, problems }: Props) {
   const newest = [...drafts].sort((one, other) => other.changed_at.localeCompare(one.changed_at))[0];
   const back = () => open.open({ yaml: plan.yaml, title: "", basedOn: plan.version, draft: null, inForce: true });
   const discard = () => {
-    if (open.draft) throwAway.mutate(open.draft.id, { onError: (error) => notify(error.message, true) });
+    if (open.draft) throwAway.mutate(open.draft.id, { onError: (error) => notify(error, true) });
     back();
   };
   return (

@@ -17,7 +17,7 @@ export function OpenDialog({ slug, plan, open, onClose }: Props) {
   const ready = useReadyMade(slug, true);
   const version = useVersion(slug);
   const proposal = useProposal(slug);
-  const failed = (error: Error) => notify(error.message, true);
+  const failed = (error: Error) => notify(error, true);
   const lay = (yaml: string, title: string) => {
     open.open({ yaml, title, basedOn: plan.version, draft: null });
     onClose();

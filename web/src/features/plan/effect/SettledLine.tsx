@@ -15,7 +15,7 @@ interface Props {
 export function SettledLine({ slug, yaml, bench, tried, shown, onShow }: Props) {
   const settle = useSettle(slug);
   const cancel = useCancelSettling(slug);
-  const failed = (error: Error) => notify(error.message, true);
+  const failed = (error: Error) => notify(error, true);
   const settled = tried.settled;
   if (bench.running)
     return (

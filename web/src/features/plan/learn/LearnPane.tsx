@@ -67,7 +67,7 @@ export function LearnPane({ slug, trying, stamp, text, onChange, onOne }: Props)
                 { ...trying, yaml: text },
                 {
                   onSuccess: ({ edits }) => apply(edits, "The plan is as it was before it learned."),
-                  onError: (error) => notify(error.message, true),
+                  onError: (error) => notify(error, true),
                 },
               )
             }

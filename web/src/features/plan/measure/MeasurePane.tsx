@@ -71,10 +71,7 @@ function SampleLine({ slug, trying, measured, onDecide }: SampleProps) {
   const draw = useDrawSample(slug);
   const open = measured.drawn - measured.decided;
   const more = (anew: boolean) =>
-    draw.mutate(
-      { ...trying, many: AT_A_TIME, anew },
-      { onSuccess: onDecide, onError: (error) => notify(error.message, true) },
-    );
+    draw.mutate({ ...trying, many: AT_A_TIME, anew }, { onSuccess: onDecide, onError: (error) => notify(error, true) });
   const by =
     measured.decided + measured.known === 0
       ? "Nothing is decided yet: these are the plan's own expectations."

@@ -15,7 +15,7 @@ interface Props {
 export function OutsidePart({ slug, trying, bench, measured, onDecide }: Props) {
   const look = useLookOutside(slug);
   const cancel = useCancelSettling(slug);
-  const failed = (error: Error) => notify(error.message, true);
+  const failed = (error: Error) => notify(error, true);
   const { outside } = measured;
   return (
     <section aria-label="Outside the blocks" className="mt-4 border-t border-line pt-2 text-sm">

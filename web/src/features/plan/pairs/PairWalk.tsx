@@ -40,7 +40,7 @@ export function PairWalk({ label, slug, pairs, none, limit, onOne, children }: P
       { left: pair.left.id, right: pair.right.id, seen: before ? null : pair.decided?.id || null, verdict },
       {
         onError: (error) => {
-          notify(error.message, true);
+          notify(error, true);
           setSaid(({ [name]: _, ...others }) => others);
         },
       },

@@ -33,7 +33,7 @@ export function RunsPane({ slug, runs, plan }: { slug: string; runs: readonly Ru
               onClick={() =>
                 clear.mutate(shown.id, {
                   onSuccess: () => setParams({}),
-                  onError: (error) => notify(error.message, true),
+                  onError: (error) => notify(error, true),
                 })
               }
             >

@@ -48,7 +48,7 @@ function TrialLine({ slug, yaml, valid }: Omit<Props, "plan">) {
               setTitle("");
               notify("The trial is run in the background; it will stand among the runs here.");
             },
-            onError: (error) => notify(error.message, true),
+            onError: (error) => notify(error, true),
           },
         );
       }}

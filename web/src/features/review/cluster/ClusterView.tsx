@@ -111,7 +111,7 @@ function Table({
           if (decided.contradicts.length > 0) setContradicts(decided.contradicts);
           else onDecided();
         },
-        onError: (error) => notify(error.message, true),
+        onError: (error) => notify(error, true),
       },
     );
   };

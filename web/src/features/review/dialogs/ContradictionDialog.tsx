@@ -76,7 +76,7 @@ export function ContradictionDialog({
         notify(`Took back “${decision.verdict}”.`);
         onClose();
       },
-      onError: (error) => notify(error.message, true),
+      onError: (error) => notify(error, true),
     });
   return (
     <Modal title="These decisions contradict each other" onClose={onClose} wide>

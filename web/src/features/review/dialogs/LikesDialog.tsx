@@ -64,7 +64,7 @@ export function LikesDialog({ slug, pair, onClose }: { slug: string; pair: Pair;
         onSuccess: ({ pairs }) => {
           notify(`${counted(pairs, "pair")} decided “${verdict}”.`, false, {
             label: "Take all back",
-            run: () => takeBack.mutate(undefined, { onError: (error) => notify(error.message, true) }),
+            run: () => takeBack.mutate(undefined, { onError: (error) => notify(error, true) }),
           });
           onClose();
         },

@@ -16,7 +16,7 @@ function NotYet({ slug, scope }: { slug: string; scope: Scope }) {
       <Button
         look="main"
         disabled={ask.isPending}
-        onClick={() => ask.mutate(scope, { onError: (error) => notify(error.message, true) })}
+        onClick={() => ask.mutate(scope, { onError: (error) => notify(error, true) })}
       >
         Look at all values
       </Button>

@@ -76,7 +76,7 @@ function Steps({ slug, field }: { slug: string; field: string }) {
               className="px-0"
               aria-label={`Undo ${step.was || "empty"} to ${step.value || "empty"}`}
               disabled={undo.isPending}
-              onClick={() => undo.mutate(step.batch, { onError: (error) => notify(error.message, true) })}
+              onClick={() => undo.mutate(step.batch, { onError: (error) => notify(error, true) })}
             >
               Undo
             </Button>

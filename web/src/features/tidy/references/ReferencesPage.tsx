@@ -30,7 +30,7 @@ function Unresolved({ slug, field }: { slug: string; field: ReferenceField }) {
                     onClick={() =>
                       link.mutate(
                         { record_id: item.record_id, target_id: target.record_id },
-                        { onError: (error) => notify(error.message, true) },
+                        { onError: (error) => notify(error, true) },
                       )
                     }
                   >
@@ -62,7 +62,7 @@ export function ReferencesPage() {
         <Button
           needs="run"
           disabled={resolve.isPending || references.data?.length === 0}
-          onClick={() => resolve.mutate(undefined, { onError: (error) => notify(error.message, true) })}
+          onClick={() => resolve.mutate(undefined, { onError: (error) => notify(error, true) })}
         >
           Resolve all again
         </Button>

@@ -91,7 +91,7 @@ export function RulesPage() {
   const set = (rules: readonly MeasuredRule["rule"][]) =>
     save.mutate(
       { rules: [...rules], seen_version: quality.data?.version ?? 1 },
-      { onError: (error) => notify(error.message, true) },
+      { onError: (error) => notify(error, true) },
     );
   return (
     <Page title="Tidy" about={<TidyNav />}>

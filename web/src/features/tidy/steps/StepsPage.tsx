@@ -62,7 +62,7 @@ function Bench({ slug, tidySteps, fields }: { slug: string; tidySteps: TidySteps
   const save = useSaveSteps(slug);
   const ask = useAskRecount(slug);
   const changed = !sameSteps(steps, tidySteps.steps);
-  const trouble = (error: Error) => notify(error.message, true);
+  const trouble = (error: Error) => notify(error, true);
   return (
     <Page
       title="Tidy"

@@ -1,0 +1,1 @@
+export { SignOffPage } from "./SignOffPage";
