@@ -24,9 +24,9 @@ def ask_to_change(session: Session, slug: str, delivery_id: int, change: str, *,
             return []
         would = preview_take_back(session, delivery_id)
         return [
-            ("records that leave", "", str(would.withdrawn)),
-            ("records that go back to an earlier delivery", "", str(would.restored)),
-            ("golden records that lose records", "", str(would.golden)),
+            ("Records that leave", "", str(would.withdrawn)),
+            ("Records that go back to an earlier delivery", "", str(would.restored)),
+            ("Golden records that lose records", "", str(would.golden)),
         ]
 
     intent = Intent(

@@ -64,7 +64,7 @@ def split(
     told = f"Take {counted(len(taken), 'record')} out of {golden.key}" + (f": {reason}" if reason else "")
     shows = [
         (golden.key, counted(len(members), "record"), counted(len(rest), "record")),
-        ("a new golden record", "", counted(len(taken), "record")),
+        ("A new golden record", "", counted(len(taken), "record")),
     ]
     _ask(session, register, golden, "split", arguments, Matter.MEMBERSHIP, "", told, shows, actor)
     [fresh] = new_golden(session, register, 1)
@@ -106,7 +106,7 @@ def pin(
         Matter.VALUE,
         field,
         told,
-        [(label, was, value), ("reason", "", reason)],
+        [(label, was, value), ("Reason", "", reason)],
         actor,
     )
     for earlier in pins_of(session, [golden.id]).get(golden.id, []):

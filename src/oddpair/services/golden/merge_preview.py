@@ -89,7 +89,7 @@ def merge_lines(session: Session, slug: str) -> list[Line]:
     """Return what a merge would do, as lines of a proposal."""
     would = preview_merge(session, slug)
     told = ("made", would.made), ("grown", would.grown), ("joined", would.joined), ("split", would.split)
-    return [(f"golden records {what}", "", str(count)) for what, count in told] + [
+    return [(f"Golden records {what}", "", str(count)) for what, count in told] + [
         (change.summary, "", change.values.get("name", "")) for change in would.sample
     ]
 

@@ -120,13 +120,13 @@ def decide_like(
 
 
 def _step(arguments: Mapping[str, Any], told: str, likes: Likes, remark: str) -> Intent:
-    shows = [("pairs", "", str(len(likes.pairs))), ("scores", "", f"{likes.from_score:.1f} to {likes.to_score:.1f}")]
-    shows += [("drawn at random", "", f"{one.left_name} · {one.right_name}") for one in likes.sample]
+    shows = [("Pairs", "", str(len(likes.pairs))), ("Scores", "", f"{likes.from_score:.1f} to {likes.to_score:.1f}")]
+    shows += [("Drawn at random", "", f"{one.left_name} · {one.right_name}") for one in likes.sample]
     pairs = [(one.left_id, one.right_id) for one in likes.pairs]
     facts = Facts(Matter.DECISION, f"many {likes.seen}", many=True)
     leads_to = f"review/{arguments['left_id']}/{arguments['right_id']}"
     return Intent(
-        "decide many", arguments, facts, told, [("reason", "", remark), *shows], pairs=pairs, leads_to=leads_to
+        "decide many", arguments, facts, told, [("Reason", "", remark), *shows], pairs=pairs, leads_to=leads_to
     )
 
 

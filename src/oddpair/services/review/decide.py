@@ -19,6 +19,7 @@ from ...store.tables import Decision, Register, SourceRecord
 from ..proposals.gate import Intent, ask_second_yes
 from ..state.decisions import basis_of, compared_fields, settle, withdraw_decisions
 from ..state.words import name_of
+from .proposed import pair_lines
 
 VERDICTS = ("same", "different", "later")
 
@@ -53,8 +54,11 @@ def decide(
             "seen_decision": seen_decision,
         }
         ask_second_yes(
-            session, register, _step("decide", left, right, arguments, summary, present, verdict, remark), actor=actor
-        )
+            session, register, _intent("decide", arguments, summary, left.id, right.id), actor=actor,
+            shown=lambda: pair_lines(
+                session, register, left.id, right.id, was=present.verdict if present else "", will=verdict, remark=remark
+            ),
+        )  # fmt: skip
     entry_id = journal.reserve(session)
     decision = Decision(
         register_id=register.id, left_id=left.id, right_id=right.id, verdict=verdict, remark=remark, actor=actor,
@@ -80,19 +84,11 @@ def decide(
     return decision
 
 
-def _step(
-    act: str, left: SourceRecord, right: SourceRecord, arguments: Mapping[str, Any], summary: str, present: Decision | None, will: str,
-    remark: str = "",
-) -> Intent:  # fmt: skip
-    shows = [
-        ("verdict", present.verdict if present else "not decided", will),
-        *([("remark", "", remark)] if remark else []),
-    ]
-    facts = Facts(Matter.DECISION, f"pair {left.id} {right.id}")
-    ends = (left.id, right.id)
+def _intent(act: str, arguments: Mapping[str, Any], summary: str, left_id: int, right_id: int) -> Intent:
+    ends = (left_id, right_id)
     return Intent(
-        act, arguments, facts, summary, shows, pairs=[ends], touches=[("record", end) for end in ends],
-        leads_to=f"review/{left.id}/{right.id}",
+        act, arguments, Facts(Matter.DECISION, f"pair {left_id} {right_id}"), summary, pairs=[ends],
+        touches=[("record", end) for end in ends], leads_to=f"review/{left_id}/{right_id}",
     )  # fmt: skip
 
 
@@ -125,8 +121,10 @@ def withdraw(session: Session, decision_id: int, *, actor: str) -> Decision:
         register = session.get_one(Register, decision.register_id)
         left, right = (_record(session, register, record) for record in (decision.left_id, decision.right_id))
         told = f"Took back the decision {decision.verdict}: {name_of(left.fields)} and {name_of(right.fields)}"
-        step = _step("withdraw", left, right, {"decision_id": decision.id}, told, decision, "not decided")
-        ask_second_yes(session, register, step, actor=actor)
+        ask_second_yes(
+            session, register, _intent("withdraw", {"decision_id": decision.id}, told, left.id, right.id), actor=actor,
+            shown=lambda: pair_lines(session, register, left.id, right.id, was=decision.verdict, will="not decided"),
+        )  # fmt: skip
     withdraw_decisions(session, decision.register_id, [decision], actor=actor)
     journal.append(
         session, decision.register_id, "withdraw", actor=actor, data={"decision": decision.id},

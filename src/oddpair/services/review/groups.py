@@ -19,13 +19,12 @@ from ...store.sealing import digest_of
 from ...store.tables import GroupDecision, Register, SourceRecord
 from ..proposals.gate import Intent, ask_second_yes
 from ..state.decisions import compared_fields, decide_group, settle, withdraw_decisions
-from ..state.words import counted, name_of
+from ..state.words import counted
 from .decide import check_later
+from .proposed import group_lines
 
 #: More records than one can look through.
 _MOST = 5_000
-#: So many of a group are named where one is asked to sign it off.
-_MOST_NAMED = 40
 
 
 def decide_records(
@@ -49,8 +48,10 @@ def decide_records(
     gives_way = _giving_way(session, sides, verdict)
     if verdict != "later":
         arguments = {"sides": sides, "verdict": verdict, "remark": remark, "cluster": cluster}
-        step = _step("decide group", arguments, _in_words(verdict, sides), verdict, records, sides, cluster)
-        ask_second_yes(session, register, step, actor=actor)
+        ask_second_yes(
+            session, register, _intent("decide group", arguments, _in_words(verdict, sides), sides, cluster), actor=actor,
+            shown=lambda: group_lines(session, register, sides, will=verdict, remark=remark),
+        )  # fmt: skip
     withdraw_decisions(session, register.id, gives_way, actor=actor)
     entry_id = journal.reserve(session)
     group = decide_group(
@@ -67,19 +68,13 @@ def decide_records(
     return group
 
 
-def _step(
-    act: str, arguments: Mapping[str, Any], told: str, will: str, records: Mapping[int, SourceRecord], sides: Sequence[Sequence[int]],
-    cluster: int,
-) -> Intent:  # fmt: skip
-    several = len(sides) > 1
-    shows = [
-        (f"group {number}" if several else "records", "", "; ".join(name_of(records[record].fields) for record in side[:_MOST_NAMED]))
-        for number, side in enumerate(sides, start=1)
-    ]  # fmt: skip
-    every = sorted(records)
+def _intent(
+    act: str, arguments: Mapping[str, Any], told: str, sides: Sequence[Sequence[int]], cluster: int = 0
+) -> Intent:
+    every = sorted(record for side in sides for record in side)
     facts = Facts(Matter.DECISION, f"records {digest_of(every)[:24]}")
     return Intent(
-        act, arguments, facts, told, [("verdict", "", will), *shows], pairs=[(every[0], other) for other in every[1:]],
+        act, arguments, facts, told, pairs=[(every[0], other) for other in every[1:]],
         touches=[("record", record) for record in every], leads_to=f"review/cluster/{cluster or every[0]}",
     )  # fmt: skip
 
@@ -159,9 +154,10 @@ def withdraw_group(session: Session, group_id: int, *, actor: str) -> GroupDecis
     register, sides = session.get_one(Register, group.register_id), sides_of(session, group.id)
     told = f"Took back a decision {group.verdict} about {counted(sum(map(len, sides)), 'record')}"
     if group.verdict != "later":
-        records = _records(session, register, sides)
-        step = _step("withdraw group", {"group_id": group.id}, told, "not decided", records, sides, 0)
-        ask_second_yes(session, register, step, actor=actor)
+        ask_second_yes(
+            session, register, _intent("withdraw group", {"group_id": group.id}, told, sides), actor=actor,
+            shown=lambda: group_lines(session, register, sides, will="not decided"),
+        )  # fmt: skip
     withdraw_decisions(session, group.register_id, [group], actor=actor)
     again = _standing_again(session, group)
     journal.append(

@@ -37,7 +37,7 @@ def _withdrawn(session: Session, proposal: Proposal, actor: str) -> TakenBack:
         records = sorted(record for side in asked["sides"] for record in side)
         return TakenBack("cluster", asked["verdict"], 1, records[0], records[-1])
     what = "pair" if proposal.act == "decide" else "many"
-    count = 1 if what == "pair" else int(next(line["will"] for line in proposal.shows if line["what"] == "pairs"))
+    count = 1 if what == "pair" else int(next(line["will"] for line in proposal.shows if line["what"] == "Pairs"))
     return TakenBack(what, asked["verdict"], count, asked["left_id"], asked["right_id"])
 
 

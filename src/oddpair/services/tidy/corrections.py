@@ -117,7 +117,7 @@ def _corrected(
     told = f"Corrected {label} of {counted(len(records), 'record')}"
     arguments = {"field": field, "was": was, "value": value, "records": list(records)}
     facts = Facts(Matter.VALUE, f"correct {field} {digest_of([was, list(records)])[:24]}", field, many=len(records) > 1)
-    shows = [(label, was, value), ("records", "", str(len(records)))]
+    shows = [(label, was, value), ("Records", "", str(len(records)))]
     touches = [("record", record) for record in records[:_MOST_TOUCHES]]
     ask_second_yes(session, register, Intent("correct", arguments, facts, told, shows, touches=touches), actor=actor)
     batch, entry_id = store.next_batch(session), journal.reserve(session)
