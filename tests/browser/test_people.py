@@ -10,6 +10,8 @@ from .conftest import Application, Browser, started
 
 PASSWORD = "heron under seven lanterns"
 TWO_RECORDS = "return fetch('/api/registers/suppliers/records').then(a => a.json()).then(found => found.records.slice(0, 2).map(r => r.id))"
+DECISIONS = "return fetch('/api/registers/boat-owners/decisions?limit=500').then(a => a.json()).then(said => said.length)"
+WAITING = "return fetch('/api/registers/boat-owners/proposals').then(a => a.json()).then(found => found.waiting)"
 LATEST_REMARK = "return fetch('/api/registers/customers/decisions').then(a => a.json()).then(said => said[0]?.remark)"
 
 
@@ -103,6 +105,7 @@ def test_axe_finds_nothing_on_the_screens_of_people(browsers: list[Browser], the
     screens = {
         "/people": "Colm Sandwith", "/rights": "enter records", "/account": "this one", "/r/suppliers/journal": "Merged:",
         "/r/customers/watch": "Agreement between people", f"/r/suppliers/why?left={one}&right={other}": "From the first delivery",
+        "/r/suppliers/sign-off": "Nothing waits for sign-off",
     }  # fmt: skip
     for path, shows in screens.items():
         browser.open(path)
@@ -144,3 +147,51 @@ def test_an_auditor_asks_who_did_what_and_why_two_records_are_one(browsers: list
     auditor.open("/r/customers/watch")
     auditor.shows("Sunniva Orme")
     assert auditor.severe() == []
+
+
+def test_a_decision_is_signed_off_by_another_and_one_is_sent_back(browsers: list[Browser]) -> None:
+    operator, steward, approver = browsers
+    comes_in(operator, "Piet Averlock")
+    operator.open("/r/boat-owners/sign-off")
+    operator.button("What needs a second yes").click()
+    operator.find("//*[@role='dialog']//label[contains(., 'Everything that people decide')]").click()
+    operator.button("Set this").click()
+    operator.until(lambda: not operator.driver.find_elements("xpath", "//*[@role='dialog']"))
+    # Two decisions wait; neither is in force, and the queue goes on.
+    comes_in(steward, "Maren Tollgate")
+    steward.open("/r/boat-owners/review")
+    decided = steward.driver.execute_script(DECISIONS)
+    for waiting in (1, 2):
+        steward.button("Different")
+        steward.press("d")
+        steward.until(lambda waiting=waiting: steward.driver.execute_script(WAITING) == waiting)
+    steward.shows("Waits for sign-off")
+    assert steward.driver.execute_script(DECISIONS) == decided
+    # Nobody signs off their own, nor what is not theirs to sign.
+    steward.open("/r/boat-owners/sign-off")
+    steward.shows("You proposed this yourself")
+    steward.press("y")
+    steward.shows("Only an approver may sign off")
+    comes_in(approver, "Sunniva Orme")
+    approver.find("//section[@aria-label='To sign off']//a[contains(., '2 proposals wait')]").click()
+    approver.find("//table[@aria-label='What it will do']")
+    assert approver.axe() == []
+    approver.press("y")
+    approver.shows("Signed off and carried out")
+    approver.until(lambda: approver.driver.execute_script(WAITING) == 1)
+    approver.until(lambda: len(approver.driver.find_elements("xpath", "//*[@aria-label='Proposals']//li")) == 1)
+    approver.press("b")
+    approver.find("//*[@role='dialog']//textarea").send_keys("ask the quay shop")
+    assert approver.axe() == []
+    approver.button("Back to Maren Tollgate").click()
+    approver.shows("Nothing waits for sign-off")
+    assert steward.driver.execute_script(DECISIONS) == decided + 1
+    # It is told to the one who decided, who looks at it again and lets it go.
+    steward.open("/")
+    steward.find("//section[@aria-label='Sent back to you']//a[contains(., 'ask the quay shop')]").click()
+    steward.shows("Sunniva Orme sent it back to Maren Tollgate: ask the quay shop")
+    steward.button("Let it go").click()
+    steward.shows("Withdrawn.")
+    steward.open("/")
+    steward.shows("What waits for you")
+    steward.until(lambda: "Sent back to you" not in steward.text())

@@ -28,7 +28,7 @@ function Nothing({ desk }: { desk: Desk }) {
     <Empty title={filtered ? "No doubt fits." : "Nothing is in doubt."}>
       {!filtered && (
         <>
-          <p>Every doubt of the latest run has been decided.</p>
+          <p>Every doubt of the latest run has been decided, or waits for sign-off.</p>
           <LinkButton look="main" to={`/r/${desk.slug}/golden/merge`}>
             Preview the merge
           </LinkButton>

@@ -1,3 +1,4 @@
+import { counted } from "../../domain/format";
 import { Button } from "../../ui";
 import type { Policy } from "./queries";
 
@@ -43,6 +44,11 @@ export function LevelsPart({ policy, onChange }: { policy: Policy; onChange: (le
         </Button>
       )}
       <p className="mt-1 text-xs text-soft">Nobody signs off their own, and nobody gives two yeses to one thing.</p>
+      {approvers.length > 0 && levels.length > approvers.length && (
+        <p role="status" className="mt-1 text-rust">
+          {`${levels.length} yeses, but only ${counted(approvers.length, "person signs off here", "people sign off here")}: nothing would get through.`}
+        </p>
+      )}
     </fieldset>
   );
 }

@@ -25,7 +25,10 @@ export function ProposalList({
   onMore: (() => void) | undefined;
 }) {
   const marked = useRef<HTMLButtonElement>(null);
-  useEffect(() => marked.current?.scrollIntoView?.({ block: "nearest" }), [chosen?.id]);
+  const chosenId = chosen?.id;
+  useEffect(() => {
+    if (chosenId) marked.current?.scrollIntoView?.({ block: "nearest" });
+  }, [chosenId]);
   if (proposals.length === 0) return <Empty title={NOTHING[state] ?? "Nothing here."} />;
   return (
     <ul>
