@@ -82,6 +82,25 @@ def test_one_that_is_created_all_the_same_stays_apart_until_somebody_says_otherw
     assert "Entered E00001" in entry["summary"]
 
 
+def test_what_is_entered_is_there_although_what_was_said_of_it_waits_for_sign_off(known: WorkingClient) -> None:
+    policy = known.get(f"{HOME}/sign-off/policy").json()
+    set_to = known.put(f"{HOME}/sign-off/policy", json={"everything": True, "seen_version": policy["version"]})
+    assert set_to.status_code == 200, set_to.text
+    key = look(known, SKUA)["candidates"][0]["golden_key"]
+    added = enter(known, "add", SKUA, golden_key=key)
+    assert added.status_code == 201, added.text
+    assert key_of(known, added.json())
+    [waiting] = known.get(f"{HOME}/proposals").json()["proposals"]
+    assert (waiting["act"], waiting["state"]) == ("decide", "waiting")
+    signed = known.post(f"/api/proposals/{waiting['id']}/sign", json={}, headers={"X-Actor": "Sunniva"})
+    assert signed.json()["state"] == "carried out", signed.text
+    # By the API, what needs a second yes is accepted and says so; nothing is refused, and nothing is done.
+    answer = known.put(f"{HOME}/sign-off/policy", json={"seen_version": policy["version"] + 1})
+    assert answer.status_code == 202
+    assert answer.json()["type"].endswith("waits-for-sign-off")
+    assert known.get(f"{HOME}/proposals").json()["proposals"][0]["id"] == int(answer.headers["X-Waits-For-Sign-Off"])
+
+
 def test_somebody_new_is_entered_recognised_and_found_and_can_be_taken_back(known: WorkingClient) -> None:
     assert look(known, FRESH)["candidates"] == []
     made = enter(known, "create", FRESH).json()

@@ -10,7 +10,9 @@ from .conftest import Application, Browser, started
 
 PASSWORD = "heron under seven lanterns"
 TWO_RECORDS = "return fetch('/api/registers/suppliers/records').then(a => a.json()).then(found => found.records.slice(0, 2).map(r => r.id))"
-DECISIONS = "return fetch('/api/registers/boat-owners/decisions?limit=500').then(a => a.json()).then(said => said.length)"
+DECISIONS = (
+    "return fetch('/api/registers/boat-owners/decisions?limit=500').then(a => a.json()).then(said => said.length)"
+)
 WAITING = "return fetch('/api/registers/boat-owners/proposals').then(a => a.json()).then(found => found.waiting)"
 LATEST_REMARK = "return fetch('/api/registers/customers/decisions').then(a => a.json()).then(said => said[0]?.remark)"
 

@@ -24,6 +24,7 @@ from ..bring_in.made_rows import bring_in_rows
 from ..review.decide import decide
 from ..standing.look_up import Candidate
 from ..state.layouts import layout_of
+from ..transactions import KeptInstead
 from .checks import Told, look_into
 
 Act = Literal["use", "add", "create"]
@@ -160,7 +161,8 @@ def _bring_in(session: Session, slug: str, entry: Entry, source_key: str, folder
 def _decide(
     session: Session, register: Register, record: int, wished: Wished, golden_id: int, candidates: Sequence[Candidate], actor: str
 ) -> None:  # fmt: skip
-    """Decide that a new record is the one that it is added to, or none of those that were told."""
+    """Decide that a new record is the one that it is added to, or none of those that were told; where that needs a second yes, it is
+    proposed beside the record, which is there all the same."""
     if golden_id:
         verdict, others = "same", members_of(session, [golden_id])[golden_id][:1]
     else:
@@ -168,13 +170,16 @@ def _decide(
         verdict, members = "different", members_of(session, golden)
         others = [other for one in golden for other in members[one][:_MOST_APART]]
     for other in others:
-        decide(
-            session,
-            register.slug,
-            record,
-            other,
-            verdict=verdict,
-            remark=wished.reason,
-            actor=actor,
-            seen_decision=None,
-        )
+        try:
+            decide(
+                session,
+                register.slug,
+                record,
+                other,
+                verdict=verdict,
+                remark=wished.reason,
+                actor=actor,
+                seen_decision=None,
+            )
+        except KeptInstead as waiting:
+            waiting.keep(session)
