@@ -16,7 +16,7 @@ from oddpair.core.rights import MAY, Act, Role
 from oddpair.services.people import accounts, tokens
 from oddpair.services.transactions import Session, SessionFactory
 from oddpair.settings import Settings
-from oddpair.store.tables import Decision, GroupDecision, Job, RejectedRow, Schedule, SourceRecord, Turn
+from oddpair.store.tables import Decision, GroupDecision, Job, Proposal, RejectedRow, Schedule, SourceRecord, Turn
 
 from .conftest import HOME, WorkingClient
 from .signing_in import add, as_person, bearer
@@ -59,6 +59,13 @@ def put_one_of_each(session: Session) -> None:
     session.add(GroupDecision(fields=[], **said))
     session.add(RejectedRow(delivery_id=1, row_number=1, column_name="", value="", reason=""))
     session.add(Schedule(source_id=1, times="0 12 * * *", takes="folder", stops={}, sends=[], actor="ann"))
+    arguments = {"left_id": one, "right_id": other, "verdict": "same", "remark": "", "seen_decision": None}
+    session.add(
+        Proposal(
+            register_id=1, act="decide", arguments=arguments, subject="pair", why="", summary="", shows=[], touches=[], proposed_by="ann",
+            journal_id=1, levels=[[]],
+        )
+    )  # fmt: skip
     session.flush()
     session.add(Turn(schedule_id=1, due_at=datetime.now(UTC), state="held"))
 

@@ -179,6 +179,7 @@ def test_every_kind_of_work_in_the_background_was_asked_for_here_or_in_the_line_
         "counterparts",
         "findings",
         "merge",
+        "forget",
         "tidy",
         "recount",
         "profile",

@@ -126,7 +126,7 @@ def test_sent_back_it_is_its_makers_until_let_go(customers: str, sessions: Sessi
     )
     assert shown(sessions, number).state == "closed"
     assert shown(sessions, again).state == "waiting"
-    with transaction(sessions) as session, pytest.raises(NotAllowed, match="Only ann"):
+    with transaction(sessions) as session, pytest.raises(Refused, match="Only ann"):
         signing.withdraw(session, again, actor="bob", may=lambda act: True)
     with transaction(sessions) as session:
         signing.withdraw(session, again, actor="ann", may=lambda act: True)

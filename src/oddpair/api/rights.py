@@ -92,6 +92,7 @@ _IN_REGISTER: Mapping[Act, str] = {
         events.add_receiver events.set_receiver events.remove_receiver events.tell_again entering.put_check_in_force
         entering.remove_check entering.set_reference""",
     Act.SET_UP: "registers.change_layout",
+    Act.FORGET: "forgetting.find_person forgetting.forget_person",
     Act.PROPOSE: "sign_off.withdraw_proposal sign_off.propose_again",
     Act.SIGN_OFF: "sign_off.sign sign_off.send_back sign_off.sign_many",
     Act.GOVERN: "sign_off.put_policy",

@@ -46,6 +46,7 @@ class Act(StrEnum):
     KEEP = "keep"
     AUTOMATE = "automate"
     SET_UP = "set up"
+    FORGET = "forget"
     PROPOSE = "propose"
     SIGN_OFF = "sign off"
     GOVERN = "govern"
@@ -70,6 +71,7 @@ ACTS: Mapping[Act, str] = {
     Act.KEEP: "save views and send-outs",
     Act.AUTOMATE: "change sources, schedules, recognition, checks and who is told",
     Act.SET_UP: "make registers and change their fields",
+    Act.FORGET: "find all that is kept of a person, and have it erased",
     Act.PROPOSE: "withdraw what they proposed, or propose it again",
     Act.SIGN_OFF: "sign off what others decided, or send it back",
     Act.GOVERN: "add people, give roles, end accounts, and set what needs a second yes",
@@ -97,6 +99,7 @@ MAY: Mapping[Act, frozenset[Role]] = {
     Act.KEEP: _READING - {Role.AUDITOR},
     Act.AUTOMATE: frozenset({Role.STEWARD, Role.OPERATOR}),
     Act.SET_UP: frozenset({Role.STEWARD, Role.ANALYST, Role.OPERATOR}),
+    Act.FORGET: frozenset({Role.STEWARD, Role.OPERATOR}),
     Act.PROPOSE: frozenset({Role.STEWARD, Role.ANALYST, Role.OPERATOR}),
     Act.SIGN_OFF: frozenset({Role.APPROVER}),
     Act.GOVERN: frozenset({Role.OPERATOR}),

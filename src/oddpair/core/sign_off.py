@@ -24,6 +24,7 @@ class Matter(StrEnum):
     DELETION = "deletion"
     PLAN = "plan"
     POLICY = "policy"
+    FORGETTING = "forgetting"
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,8 +64,9 @@ class Policy:
         )  # fmt: skip
 
     def why(self, facts: Facts) -> str:
-        """Return for what reason an act needs a second yes, "" where it needs none."""
+        """Return for what reason an act needs a second yes, "" where it needs none; to erase what is kept of a person always does."""
         reasons = (
+            (facts.matter is Matter.FORGETTING, "what is erased cannot be brought back"),
             (self.everything, "everything needs a second yes"),
             (facts.matter is Matter.POLICY and self.any, "what needs a second yes is not changed without one"),
             (self.merges_over is not None and facts.records > self.merges_over,

@@ -13,6 +13,7 @@ from ..services import work
 from ..services.bring_in import load_delivery, take_back
 from ..services.counterparts import lists, run_list
 from ..services.findings import run_plan as findings
+from ..services.forgetting import forget
 from ..services.golden import merge, rules
 from ..services.health import check_room
 from ..services.journal import entries
@@ -76,6 +77,7 @@ def _load_delivery(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     folder, delivery, actor = context.settings.deliveries, int(arguments["delivery_id"]), _actor(arguments)
     result = context.whole(lambda session: load_delivery.load(session, delivery, folder, context.progress, actor=actor))
     load_delivery.gather_figures(context.sessions, result)
+    load_delivery.drop_file_of_erased(context.sessions, delivery, folder, result)
     return result
 
 
@@ -126,6 +128,15 @@ def _merge(arguments: Arguments, context: Context) -> Mapping[str, Any]:
     return merge.merge(
         context.sessions, str(arguments["register"]), actor=_actor(arguments), seen=str(arguments.get("seen", "")),
         progress=context.progress, at_end=context.end, signed=bool(arguments.get("signed")),
+    )  # fmt: skip
+
+
+def _forget(arguments: Arguments, context: Context) -> Mapping[str, Any]:
+    return context.whole(
+        lambda session: forget.forget(
+            session, str(arguments["register"]), arguments["record_ids"], reason=str(arguments["reason"]), actor=_actor(arguments),
+            folder=context.settings.deliveries, kept=context.settings.kept, progress=context.progress,
+        )
     )  # fmt: skip
 
 
@@ -189,7 +200,7 @@ TASKS: dict[str, Task] = {
     "turn": _turn,
     "recognise": _recognise,
     "load": _load_delivery, "take-back": _take_back, "put-back": _put_back, "run": _run_plan, "trial": _trial,
-    "counterparts": _counterparts, "findings": _findings, "merge": _merge,
+    "counterparts": _counterparts, "findings": _findings, "merge": _merge, "forget": _forget,
     "tidy": _tidy, "recount": _recount, "profile": _profile, "golden": _golden, "search": _search,
     "try rules": _try_rules,
 }  # fmt: skip

@@ -15,7 +15,8 @@ INCOMING = ("source_key", "delivered", "fields", "tidy", "content_hash", "words"
 class LoadCounts:
     """What a load did to the source records of its source; ``gone`` counts records that a full delivery lacks.
 
-    ``came_back`` of the new ones had left with a delivery that was taken back.
+    ``came_back`` of the new ones had left with a delivery that was taken back; ``erased`` rows are of records that were erased on request,
+    and are left out.
     """
 
     new: int
@@ -23,6 +24,7 @@ class LoadCounts:
     unchanged: int
     gone: int
     came_back: int
+    erased: int
 
 
 def begin_staging(session: Session) -> None:
@@ -101,6 +103,7 @@ def load_incoming(
     values = {"register_id": register_id, "source_id": source_id, "delivery_id": delivery_id}
     # Sorting and joining narrow rows of a million records fits into this.
     session.execute(text("SET LOCAL work_mem = '192MB'"))
+    erased = _leave_out_erased(session, source_id)
     # Without figures of its own the server would take the staged rows for few.
     session.execute(text("ANALYZE incoming"))
     session.execute(text(_MATCH), values)
@@ -120,7 +123,25 @@ def load_incoming(
         session.execute(text(f"UPDATE source_records SET state = 'ended' WHERE id IN (SELECT s.id {_GONE})"), values)
     for statement in (_INSERT_FIRST, _UPDATE_OTHERS, _INSERT_VERSIONS, _INSERT_SAID, _INSERT_WORDS):
         session.execute(text(statement), values)
-    return LoadCounts(new, changed, unchanged, gone, came_back)
+    return LoadCounts(new, changed, unchanged, gone, came_back, erased)
+
+
+#: By which digest an erased record is known: of a source ``s``, whose record has the id ``{key}``.
+ERASED_DIGEST = "encode(sha256(convert_to(s.erasing_salt || {key}, 'UTF8')), 'hex')"
+
+
+def _leave_out_erased(session: Session, source_id: int) -> int:
+    """Take the staged rows of records that were erased on request out; return how many there were."""
+    if not session.scalar(text("SELECT EXISTS (SELECT FROM erased_keys WHERE source_id = :id)"), {"id": source_id}):
+        return 0
+    left_out = session.execute(
+        text(f"""
+            DELETE FROM incoming i USING sources s, erased_keys e
+            WHERE s.id = :id AND e.source_id = s.id AND e.digest = {ERASED_DIGEST.format(key="i.source_key")} RETURNING 1
+        """),
+        {"id": source_id},
+    )
+    return len(left_out.all())
 
 
 def touch_loaded(session: Session, delivery_id: int) -> None:

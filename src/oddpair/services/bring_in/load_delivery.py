@@ -114,7 +114,7 @@ def load(
     )  # fmt: skip
     delivery.counts = {
         "rows": rows.accepted + rows.rejected, "new": counts.new, "changed": counts.changed, "unchanged": counts.unchanged,
-        "gone": counts.gone, "rejected": rows.rejected,
+        "gone": counts.gone, "rejected": rows.rejected, **({"erased": counts.erased} if counts.erased else {}),
     }  # fmt: skip
     delivery.status = "loaded"
     delivery.outcomes = {} if register.recognises else None
@@ -157,3 +157,10 @@ def gather_figures(sessions: SessionFactory, counts: Mapping[str, int]) -> None:
         if (counts["new"] + counts["changed"]) < _TELLING_SHARE * rows_at_last_count(session, "source_records"):
             return
         analyze(session, "source_records", "record_versions", "delivery_records", "record_words", "golden_records")
+
+
+def drop_file_of_erased(sessions: SessionFactory, delivery_id: int, folder: Path, counts: Mapping[str, int]) -> None:
+    """Keep no file that holds records which were erased on request."""
+    if counts.get("erased"):
+        with transaction(sessions) as session:
+            (folder / store.delivery_by_id(session, delivery_id).stored_as).unlink(missing_ok=True)

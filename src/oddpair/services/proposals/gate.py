@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from ...core.errors import Conflict
-from ...core.sign_off import Facts, Policy, policy_from
+from ...core.sign_off import Facts, Matter, Policy, policy_from
 from ...store import journal
 from ...store import proposals as store
 from ...store.locks import close_desk, share_desk
@@ -84,7 +84,8 @@ def ask_second_yes(
     ``shown`` only where it needs a second yes. What goes on ends proposals about the same
     thing: they are overtaken. Raises Conflict where a proposal of somebody else about it waits already.
     """
-    if register.sign_off is None or is_signed(session):
+    forgetting = step.facts.matter is Matter.FORGETTING
+    if (register.sign_off is None and not forgetting) or is_signed(session):
         return
     why = policy_of(register).why(step.facts)
     if not why:

@@ -7,6 +7,7 @@ from sqlalchemy.orm import Session
 
 from ...core import rights
 from ..bring_in.ask_to_change import PUT_BACK, TAKE_BACK, ask_to_change
+from ..forgetting.forget import FORGET, ask_to_forget
 from ..golden import edits, merge, rules, undo
 from ..golden.large_groups import MERGE_GROUP
 from ..match import plans
@@ -43,13 +44,14 @@ ACTS: Mapping[str, Act] = {
     TAKE_BACK: _change_delivery(TAKE_BACK), PUT_BACK: _change_delivery(PUT_BACK), "plan": _own(plans.save_plan),
     "rules": _own(rules.change_rules), "put rules back": _own(rules.put_rules_back), "tidy steps": _own(tidy_steps.save_tidy_steps),
     "quality": _own(quality.save_rules), POLICY: _own(set_policy),
+    FORGET: _own(ask_to_forget),
 }  # fmt: skip
 #: Which right each takes, where it is not to decide.
 _RIGHTS = {
     "pin": rights.Act.CORRECT, "lift": rights.Act.CORRECT, "correct": rights.Act.CORRECT, "undo correction": rights.Act.CORRECT,
     "link": rights.Act.CORRECT, TAKE_BACK: rights.Act.BRING_IN, PUT_BACK: rights.Act.BRING_IN, "plan": rights.Act.PLAN,
     "rules": rights.Act.RULE, "put rules back": rights.Act.RULE, "tidy steps": rights.Act.TIDY, "quality": rights.Act.TIDY,
-    POLICY: rights.Act.GOVERN,
+    POLICY: rights.Act.GOVERN, FORGET: rights.Act.FORGET,
 }  # fmt: skip
 #: What takes long to try: whether it can still be carried out is found out when somebody signs it.
 SLOW = frozenset({"decide many", "withdraw many", "correct", "undo correction", "undo", MERGE_GROUP})

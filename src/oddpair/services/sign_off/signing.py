@@ -136,7 +136,7 @@ def withdraw(session: Session, proposal_id: int, *, actor: str, may: May) -> Pro
     proposal = store.locked(session, proposal_id)
     if proposal.proposed_by != actor:
         if proposal.state == store.WAITING:
-            raise NotAllowed(f"Only {proposal.proposed_by} may withdraw this; whoever signs off may send it back.")
+            raise Refused(f"Only {proposal.proposed_by} may withdraw this; whoever signs off may send it back.")
         _check_sent_back(proposal, actor, may)
     if proposal.state not in (store.WAITING, store.SENT_BACK):
         raise Refused(f"This was {proposal.state} before.")

@@ -9,7 +9,16 @@ would lock every row it looks up (docs/decisions/0007).
 from .base import Base
 from .bench import BenchSample, BenchSamplePair
 from .counterparts import CounterpartCandidate, CounterpartList, CounterpartRow, CounterpartVerdict
-from .deliveries import Delivery, DeliveryOutcome, DeliveryRecord, RecordVersion, RecordWords, RejectedRow, SourceRecord
+from .deliveries import (
+    Delivery,
+    DeliveryOutcome,
+    DeliveryRecord,
+    ErasedKey,
+    RecordVersion,
+    RecordWords,
+    RejectedRow,
+    SourceRecord,
+)
 from .desk import Decision, Doubt, GroupDecision, GroupMember, Lease, SecondLook
 from .entries import Check, Entry
 from .events import Event, NotedEvent, Receiver
@@ -43,6 +52,7 @@ __all__ = [
     "DeliveryRecord",
     "Doubt",
     "Entry",
+    "ErasedKey",
     "Event",
     "Finding",
     "FindingPlanRow",

@@ -119,6 +119,15 @@ class DeliveryOutcome(Base):
     fields: Mapped[list[str]] = mapped_column(ARRAY(Text), server_default=text("'{}'"))
 
 
+class ErasedKey(Base):
+    """A record that was erased on request, known by a digest of its id: it is not brought in again."""
+
+    __tablename__ = "erased_keys"
+    source_id: Mapped[int] = mapped_column(ForeignKey("sources.id"), primary_key=True, autoincrement=False)
+    digest: Mapped[str] = mapped_column(String(64), primary_key=True)
+    at: Mapped[datetime] = mapped_column(server_default=NOW)
+
+
 class RecordWords(Base):
     """The folded words of a record's values, each behind its register's number, by which it is searched."""
 

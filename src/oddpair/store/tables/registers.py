@@ -50,6 +50,7 @@ class Source(Base):
     changed ("changes"), and what becomes of records that a full delivery no longer holds (``gone``: "keep" or "end").
     ``creates`` says whether golden records are made of what it alone knows ("always", "never"), or of what is there already ("unless
     known": its records are refused where they are duplicates); ``supplies`` whether its values may change golden records.
+    ``erasing_salt`` goes into the digests by which records that were erased are known.
     """
 
     __tablename__ = "sources"
@@ -58,6 +59,7 @@ class Source(Base):
     register_id: Mapped[int] = mapped_column(ForeignKey("registers.id"))
     name: Mapped[str]
     trust_rank: Mapped[int] = mapped_column(Integer)
+    erasing_salt: Mapped[str] = mapped_column(server_default="")
     own_duplicates: Mapped[bool] = mapped_column(Boolean, server_default=text("true"))
     mapping: Mapped[list[dict[str, str]] | None]
     columns: Mapped[list[str] | None] = mapped_column(ARRAY(Text))

@@ -1,0 +1,183 @@
+"""A person's data erased on request: nothing of it is left anywhere, everything else is as true as before."""
+
+import csv
+import io
+from typing import Any
+
+import pytest
+from sqlalchemy import text
+
+from oddpair.services.journal.entries import verify
+from oddpair.services.state.rebuild import rebuild
+
+from .conftest import WorkingClient
+
+HOME = "/api/registers/boat-owners"
+HEAD = ("id", "given name", "family name", "town", "phone", "email")
+FAMILIES = "Ness Holm Berg Dahl Lund Moen Vik Strand Haugen Solberg Bakke Eide Myhre Lie Aas Rud Foss Hagen Brekke Tveit".split()
+OTHERS = [
+    (f"N{n}", "Anna", name, "Hull", f"01632 9601{n:02d}", f"anna@{name}.example".lower())
+    for n, name in enumerate(FAMILIES)
+]
+#: Whatever is left of her anywhere holds one of these.
+TRACES = ("quillfeather", "xanthippe", "xq.7", "960877", "q-70001")
+HER = ("Q-70001", "Xanthippe", "Quillfeather", "Hull", "01632 960877", "xq.7@lantern.example")
+HER_AGAIN = ("Z1", "Xanthippe", "Quillfeather", "Hull", "01632 960877", "xq.7@lantern.example")
+SIGNING = {"X-Actor": "Sunniva"}
+
+
+def deliver(client: WorkingClient, source: str, rows: list[tuple[str, ...]]) -> dict[str, Any]:
+    out = io.StringIO()
+    csv.writer(out).writerows([HEAD, *rows])
+    sent = client.post(f"{HOME}/deliveries", params={"file_name": f"{source}.csv"}, content=out.getvalue().encode())
+    draft = sent.json()["delivery"]
+    client.post(f"{HOME}/deliveries/{draft['id']}/load", json={"mapping": draft["mapping"]})
+    [loaded] = [one for one in client.get(f"{HOME}/deliveries").json() if one["id"] == draft["id"]]
+    assert loaded["status"] == "loaded", client.get("/api/jobs").text
+    return dict(loaded)
+
+
+@pytest.fixture
+def known(client: WorkingClient) -> WorkingClient:
+    """She is everywhere: in two sources, a rejected row, a correction, a pin, remarks, a decision, the journal, a counterpart list."""
+    client.post("/api/registers", json={"name": "Boat owners", "kind": "person"})
+    deliver(client, "till", [*OTHERS, HER, (HER[0], *HER_AGAIN[1:])])
+    deliver(client, "webshop", [*((f"W{n}", *row[1:]) for n, row in enumerate(OTHERS[:5])), HER_AGAIN])
+    client.post(f"{HOME}/runs")
+    her, hers = found = records_of(client)
+    client.post(
+        f"{HOME}/decisions",
+        json={
+            "left_id": her,
+            "right_id": hers,
+            "verdict": "same",
+            "remark": "Xanthippe says so",
+            "seen_decision": None,
+        },
+    )
+    merge(client)
+    golden = client.get(f"{HOME}/golden/{key_of(client)}").json()
+    assert [member["id"] for member in golden["members"]] == found
+    pinned = {
+        "field": "name.family",
+        "value": "Quillfeather-Ness",
+        "reason": "xq.7 wrote",
+        "seen_version": golden["version"],
+    }
+    assert client.post(f"{HOME}/golden/{golden['key']}/pins", json=pinned).status_code == 201
+    mended = {"field": "email", "was": HER[5], "value": "xq.7@mole.example"}
+    assert client.post(f"{HOME}/corrections", json=mended).status_code == 201
+    return client
+
+
+def merge(client: WorkingClient) -> None:
+    seen = client.get(f"{HOME}/merge").json()["seen"]
+    assert client.post(f"{HOME}/merge", json={"seen": seen}).status_code == 202
+
+
+def records_of(client: WorkingClient) -> list[int]:
+    with client.sessions() as session:
+        query = "SELECT id FROM source_records WHERE fields->>'name.family' = 'Quillfeather' ORDER BY id"
+        return list(session.scalars(text(query)))
+
+
+def key_of(client: WorkingClient) -> str:
+    return str(client.get(f"{HOME}/golden", params={"search": "Quillfeather"}).json()["golden"][0]["key"])
+
+
+def traces_in_database(client: WorkingClient) -> dict[str, str]:
+    """Return table → a row in which something of her stands."""
+    found = {}
+    with client.sessions() as session:
+        tables = session.scalars(text("SELECT tablename FROM pg_tables WHERE schemaname = 'public'")).all()
+        for table in tables:
+            for row in session.scalars(text(f'SELECT t::text FROM "{table}" t')):
+                if any(trace in row.lower() for trace in TRACES):
+                    found[table] = row
+    return found
+
+
+def traces_in_files(client: WorkingClient) -> list[str]:
+    files = [file for file in client.settings.data.rglob("*") if file.is_file() and "postgres" not in file.parts]
+    return [file.name for file in files if any(trace.encode() in file.read_bytes().lower() for trace in TRACES)]
+
+
+def forgotten(client: WorkingClient, **whom: Any) -> None:
+    asked = client.post(f"{HOME}/forgetting", json={"reason": "request 2026-11", **whom}, headers={"X-Actor": "Maren"})
+    assert asked.status_code == 202, asked.text
+    number = asked.headers["X-Waits-For-Sign-Off"]
+    assert records_of(client), "nothing is erased before it is signed"
+    assert client.post(f"/api/proposals/{number}/sign", json={}, headers={"X-Actor": "Maren"}).status_code == 403
+    signed = client.post(f"/api/proposals/{number}/sign", json={}, headers=SIGNING)
+    assert signed.json()["state"] == "carried out", signed.text
+    job = client.get("/api/jobs").json()["jobs"][0]
+    assert (job["kind"], job["status"]) == ("forget", "done"), job["message"]
+
+
+def is_true(client: WorkingClient) -> None:
+    with client.sessions() as session:
+        assert all(not chain.problems for chain in verify(session))
+        assert rebuild(session, "boat-owners").problems == []
+
+
+def test_nothing_of_a_person_is_left_anywhere(known: WorkingClient) -> None:
+    before = set(traces_in_database(known))
+    assert {"source_records", "record_versions", "golden_records", "golden_versions", "journal", "rejected_rows", "pins", "decisions",
+            "record_words", "golden_words"} <= before  # fmt: skip
+    assert len(traces_in_files(known)) >= 2
+    kept = known.get(f"{HOME}/forgetting", params={"key": key_of(known)}).json()
+    places = {one["what"]: one["count"] for one in kept["places"]}
+    assert len(kept["records"]) == 2
+    assert places["rejected rows"] == 1
+    assert places["pins"] == 1
+    assert places["entries of the journal"] >= 2
+    assert {file["what"] for file in kept["files"]} == {"delivery of till", "delivery of webshop"}
+    golden = known.get(f"{HOME}/golden").json()["total"]
+    forgotten(known, key=key_of(known))
+    assert traces_in_database(known) == {}
+    assert traces_in_files(known) == []
+    assert known.get(f"{HOME}/golden").json()["total"] == golden - 1
+    is_true(known)
+    # The journal says that something stood there, and why it went.
+    entries = known.get(f"{HOME}/journal").json()["entries"]
+    assert "Erased what was kept of a person: 2 records" in [one["summary"] for one in entries]
+
+
+def test_she_is_not_brought_in_again_and_the_file_is_not_kept(known: WorkingClient) -> None:
+    forgotten(known, key=key_of(known))
+    again = deliver(known, "till", [*OTHERS, HER])
+    assert again["counts"]["erased"] == 1
+    assert (again["counts"]["new"], again["counts"]["unchanged"]) == (0, len(OTHERS))
+    assert traces_in_database(known) == {}
+    assert traces_in_files(known) == []
+    is_true(known)
+    for delivery in known.get(f"{HOME}/deliveries").json():
+        known.post(f"{HOME}/deliveries/{delivery['id']}/take-back")
+        known.post(f"{HOME}/deliveries/{delivery['id']}/put-back")
+    assert records_of(known) == []
+    is_true(known)
+
+
+def test_one_of_several_in_a_golden_record_goes_alone(known: WorkingClient) -> None:
+    her, hers = records_of(known)
+    key = key_of(known)
+    other = known.get(f"{HOME}/golden", params={"search": "Solberg"}).json()["golden"][0]["key"]
+    member = known.get(f"{HOME}/golden/{other}").json()["members"][0]["id"]
+    for record in (her, hers):
+        said = {"left_id": member, "right_id": record, "verdict": "same", "seen_decision": None}
+        assert known.post(f"{HOME}/decisions", json=said).status_code == 201
+    merge(known)
+    forgotten(known, record_ids=[her, hers])
+    assert traces_in_database(known) == {}
+    left = known.get(f"{HOME}/golden/{key}").json()
+    assert member in [one["id"] for one in left["members"]]
+    assert left["values"]["name.family"] == "Solberg"
+    is_true(known)
+
+
+def test_whom_to_forget_is_named_with_a_reason(known: WorkingClient) -> None:
+    nobody = known.post(f"{HOME}/forgetting", json={"reason": "x"})
+    assert (nobody.status_code, "Name 1 to" in nobody.text) == (422, True)
+    blank = known.post(f"{HOME}/forgetting", json={"reason": " ", "key": key_of(known)})
+    assert (blank.status_code, "needs a reason" in blank.text) == (422, True)
+    assert known.get(f"{HOME}/forgetting", params={"record_ids": [10**9]}).status_code == 404
