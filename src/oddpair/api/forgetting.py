@@ -43,7 +43,7 @@ class KeptPlaceOut(BaseModel):
     count: int
 
 
-class ToldOut(BaseModel):
+class ToldBeforeOut(BaseModel):
     """Somebody who was told of golden records, and how: not reached from here."""
 
     who: str
@@ -57,10 +57,10 @@ class KeptOut(BaseModel):
     golden_keys: list[str]
     places: list[KeptPlaceOut]
     files: list[KeptFileOut]
-    told: list[ToldOut]
+    told: list[ToldBeforeOut]
 
 
-class ForgetIn(BaseModel):
+class ForgetPersonIn(BaseModel):
     """Whose data are to be erased: a golden key, or records; and a reason that names nobody, since it is kept."""
 
     key: _Key = ""
@@ -75,12 +75,12 @@ def find_person(session: Transaction, slug: Slug, key: _Key = "", record_ids: An
     return KeptOut(
         records=[KeptRecordOut.model_validate(one) for one in found.records], golden_keys=found.golden_keys,
         places=[KeptPlaceOut(what=what, count=count) for what, count in found.places],
-        files=[KeptFileOut.model_validate(one) for one in found.files], told=[ToldOut(who=who, how=how) for who, how in found.told],
+        files=[KeptFileOut.model_validate(one) for one in found.files], told=[ToldBeforeOut(who=who, how=how) for who, how in found.told],
     )  # fmt: skip
 
 
 @router.post("/registers/{slug}/forgetting", status_code=202)
-def forget_person(session: Transaction, actor: Actor, slug: Slug, body: ForgetIn) -> JobOut:
+def forget_person(session: Transaction, actor: Actor, slug: Slug, body: ForgetPersonIn) -> JobOut:
     """Have all that is kept of a person erased: it waits for a second yes first."""
     job = ask_to_forget(session, slug, record_ids=body.record_ids, key=body.key, reason=body.reason, actor=actor)
     return job_out(job, slug)

@@ -1840,6 +1840,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/forgetting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find Person
+         * @description All that is kept of a person, given by a golden key or records.
+         */
+        get: operations["find_person_api_registers__slug__forgetting_get"];
+        put?: never;
+        /**
+         * Forget Person
+         * @description Have all that is kept of a person erased: it waits for a second yes first.
+         */
+        post: operations["forget_person_api_registers__slug__forgetting_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/golden": {
         parameters: {
             query?: never;
@@ -4075,7 +4099,7 @@ export interface components {
          * @description What can be done, as far as rights tell it apart.
          * @enum {string}
          */
-        Act: "know" | "look up" | "enter" | "see" | "decide" | "correct" | "pair up" | "bring in" | "tidy" | "try" | "plan" | "run" | "rule" | "send out" | "keep" | "automate" | "set up" | "propose" | "sign off" | "govern";
+        Act: "know" | "look up" | "enter" | "see" | "decide" | "correct" | "pair up" | "bring in" | "tidy" | "try" | "plan" | "run" | "rule" | "send out" | "keep" | "automate" | "set up" | "forget" | "propose" | "sign off" | "govern";
         /**
          * ActOut
          * @description An act: what it is, as it follows "may", who may, and the same in words.
@@ -5850,6 +5874,24 @@ export interface components {
             yaml: string;
         };
         /**
+         * ForgetPersonIn
+         * @description Whose data are to be erased: a golden key, or records; and a reason that names nobody, since it is kept.
+         */
+        ForgetPersonIn: {
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Record Ids
+             * @default []
+             */
+            record_ids: number[];
+        };
+        /**
          * FormatOut
          * @description How the file is read, and what else could be chosen; ``header_row`` is none where the format has no such row.
          *
@@ -6237,6 +6279,60 @@ export interface components {
         JudgementOut: {
             with_others: components["schemas"]["AgreementOut"];
             with_self: components["schemas"]["AgreementOut"];
+        };
+        /**
+         * KeptFileOut
+         * @description A file that holds the person's values: what it is of, its name when it came, and whether it stays, as it is still needed.
+         */
+        KeptFileOut: {
+            /** Name */
+            name: string;
+            /** Needed */
+            needed: boolean;
+            /** What */
+            what: string;
+        };
+        /**
+         * KeptOut
+         * @description All that is kept of a person.
+         */
+        KeptOut: {
+            /** Files */
+            files: components["schemas"]["KeptFileOut"][];
+            /** Golden Keys */
+            golden_keys: string[];
+            /** Places */
+            places: components["schemas"]["KeptPlaceOut"][];
+            /** Records */
+            records: components["schemas"]["KeptRecordOut"][];
+            /** Told */
+            told: components["schemas"]["ToldBeforeOut"][];
+        };
+        /**
+         * KeptPlaceOut
+         * @description How many rows of a kind hold the person's values.
+         */
+        KeptPlaceOut: {
+            /** Count */
+            count: number;
+            /** What */
+            what: string;
+        };
+        /**
+         * KeptRecordOut
+         * @description A record that would be erased.
+         */
+        KeptRecordOut: {
+            /** Fields */
+            fields: {
+                [key: string]: string;
+            };
+            /** Id */
+            id: number;
+            /** Source */
+            source: string;
+            /** Source Key */
+            source_key: string;
         };
         /**
          * KeyEstimateOut
@@ -9741,6 +9837,16 @@ export interface components {
             roles: components["schemas"]["Role"][];
             /** Used At */
             used_at: string | null;
+        };
+        /**
+         * ToldBeforeOut
+         * @description Somebody who was told of golden records, and how: not reached from here.
+         */
+        ToldBeforeOut: {
+            /** How */
+            how: string;
+            /** Who */
+            who: string;
         };
         /**
          * ToldOut
@@ -14211,6 +14317,81 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    find_person_api_registers__slug__forgetting_get: {
+        parameters: {
+            query?: {
+                key?: string;
+                record_ids?: number[];
+            };
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    forget_person_api_registers__slug__forgetting_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForgetPersonIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             202: {

@@ -4,6 +4,7 @@ import { ListPage, ListsPage } from "../features/counterparts";
 import { BringInPage, MappingPage, OutcomesPage, RejectedPage } from "../features/deliveries";
 import { EnterPage } from "../features/entering";
 import { FindingsPage, PlansPage, ReportPage } from "../features/findings";
+import { ForgetPage } from "../features/forgetting";
 import { GoldenListPage, GoldenRecordPage, MergePage, SurvivorshipPage } from "../features/golden";
 import { JournalPage, WhyPage } from "../features/journal";
 import { AccountPage, PeoplePage, RightsPage, WelcomePage } from "../features/people";
@@ -66,6 +67,7 @@ export const router = createBrowserRouter([
       { path: "r/:slug/journal", element: <JournalPage /> },
       { path: "r/:slug/why", element: <WhyPage /> },
       { path: "r/:slug/watch", element: <WatchPage /> },
+      { path: "r/:slug/forget", element: <ForgetPage /> },
       { path: "r/:slug/sign-off", element: <SignOffPage /> },
       { path: "people", element: <PeoplePage /> },
       { path: "rights", element: <RightsPage /> },

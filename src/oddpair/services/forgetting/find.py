@@ -1,6 +1,6 @@
 """All that is kept of a person, wherever it stands."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
@@ -84,6 +84,10 @@ def everywhere(session: Session, register: Register, record_ids: Sequence[int]) 
     return Everywhere(traces, golden, listed, files)
 
 
+def _in_order(register: Register, fields: Mapping[str, str]) -> dict[str, str]:
+    return {field.name: fields[field.name] for field in layout_of(register).fields if fields.get(field.name)}
+
+
 def find(session: Session, slug: str, *, key: str = "", record_ids: Sequence[int] = ()) -> Found:
     """Return all that is kept of a person, given by a golden key or records."""
     register = register_by_slug(session, slug)
@@ -92,7 +96,7 @@ def find(session: Session, slug: str, *, key: str = "", record_ids: Sequence[int
     records = records_with_sources(session, chosen)
     places = {**store.counts(session), **{what: len(ids) for what, ids in found.texts.items()}}
     return Found(
-        [FoundRecord(record.id, source.name, record.source_key, dict(record.fields)) for record, source in records.values()],
+        [FoundRecord(record.id, source.name, record.source_key, _in_order(register, record.fields)) for record, source in records.values()],
         sorted(keys_of(session, found.golden).values()), [(what, count) for what, count in places.items() if count],
         found.files, store.told(session, register.id),
     )  # fmt: skip

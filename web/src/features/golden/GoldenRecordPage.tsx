@@ -54,6 +54,13 @@ function View({ slug, golden }: { slug: string; golden: Golden }) {
           <LinkButton needs="see" to={`/r/${slug}/journal?golden_key=${golden.key}`}>
             Journal
           </LinkButton>
+          <LinkButton
+            needs="forget"
+            look="quiet"
+            to={`/r/${slug}/forget?${chosen.size > 0 ? `records=${[...chosen].join(",")}` : `key=${golden.key}`}`}
+          >
+            Erase…
+          </LinkButton>
           <Button
             needs="decide"
             disabled={chosen.size === 0 || chosen.size === golden.members.length}

@@ -24,6 +24,7 @@ const ACTS: Record<string, string> = {
   "put rules back": "Survivorship rules put back",
   "tidy steps": "Tidy steps",
   quality: "Quality rules",
+  forget: "A person's data erased",
   policy: "What needs a second yes",
 };
 

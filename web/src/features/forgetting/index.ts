@@ -1,0 +1,1 @@
+export { ForgetPage } from "./ForgetPage";
