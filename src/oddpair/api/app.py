@@ -56,6 +56,7 @@ from . import (
     views,
     watch,
     word_tables,
+    work_given,
 )
 from .dependencies import State
 from .elsewhere import BENCH, LOOK_UP, Elsewhere
@@ -87,6 +88,7 @@ _ROUTERS = (
     references,
     tidying,
     word_tables,
+    work_given,
     plans,
     plan_drafts,
     bench,

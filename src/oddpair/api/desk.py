@@ -17,7 +17,8 @@ Person = Annotated[Text, Field(max_length=80)]
 
 class QueueQuery(BaseModel):
     """Which doubts, in which order: by words of the records, kind, source, pairs or clusters alone, those that somebody is asked about;
-    what other desks have before them is left out for a named one."""
+    what other desks have before them is left out for a named one. ``work`` is one's own ("mine"), what nobody has ("pool"), or a piece of
+    work by its number."""
 
     model_config = ConfigDict(extra="forbid")
     order: Literal["doubt", "score", "cluster", "value", "age"] = "doubt"
@@ -26,10 +27,11 @@ class QueueQuery(BaseModel):
     source: Annotated[Text, Field(max_length=200)] = ""
     what: Literal["", "pair", "cluster"] = ""
     asked: Person = ""
+    work: Annotated[Text, Field(max_length=12, pattern=r"^(mine|pool|[0-9]*)$")] = ""
 
-    def wanted(self, desk: str = "") -> QueueAsked:
+    def wanted(self, desk: str = "", person: str = "") -> QueueAsked:
         """Return what is asked for."""
-        return QueueAsked(self.search, self.kind, self.source, self.what, self.asked, desk)
+        return QueueAsked(self.search, self.kind, self.source, self.what, self.asked, desk, self.work, person)
 
 
 class SavedQueue(QueueQuery):

@@ -72,9 +72,11 @@ def contradiction_out(found: contradictions.Contradiction) -> ContradictionOut:
 
 
 @router.get("/registers/{slug}/review")
-def get_queue(session: Transaction, slug: Slug, query: Annotated[QueuePageQuery, Query()]) -> QueueOut:
+def get_queue(session: Transaction, actor: Actor, slug: Slug, query: Annotated[QueuePageQuery, Query()]) -> QueueOut:
     """Doubts that wait for a person, most doubtful first by default."""
-    page = queue.queue(session, slug, query.wanted(query.desk), order=query.order, after=query.after, limit=query.limit)
+    page = queue.queue(
+        session, slug, query.wanted(query.desk, actor), order=query.order, after=query.after, limit=query.limit
+    )
     doubts = [
         QueuedOut.model_validate(
             {

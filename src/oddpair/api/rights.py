@@ -61,7 +61,8 @@ _IN_REGISTER: Mapping[Act, str] = {
         bench_measure.look_at_pair bench_measure.largest_blocks
         review.get_queue review.get_kinds review.get_progress review.get_people review.get_pair review.get_neighbours
         review.get_context review.list_decisions review.get_contradictions review.get_likes review.get_agreement
-        review.get_disagreements watch.get_watch clusters.cluster_of_record clusters.get_cluster clusters.golden_of_groups
+        review.get_disagreements watch.get_watch
+        work_given.list_work clusters.cluster_of_record clusters.get_cluster clusters.golden_of_groups
         counterparts.list_lists counterparts.get_list counterparts.list_rows counterparts.list_unmatched_golden
         findings.list_plans findings.get_findings_plan findings.list_findings bridge.get_bridge bridge.count_bridge
         golden.preview_merge rules.try_rules rules.rules_tried rules.earlier_rules views.saved_queues send_out.saved_send_outs
@@ -69,7 +70,8 @@ _IN_REGISTER: Mapping[Act, str] = {
         journal.verify_journal journal.get_why
         sign_off.get_policy sign_off.list_proposals sign_off.get_proposal sign_off.get_many""",
     Act.DECIDE: """review.take_leases review.post_decision review.withdraw review.take_back_mine review.decide_likes
-        review.withdraw_many review.draw_second_look review.look_again clusters.decide_group clusters.withdraw_group
+        review.withdraw_many work_given.give_work work_given.change_work
+        work_given.end_work work_given.hand_over review.draw_second_look review.look_again clusters.decide_group clusters.withdraw_group
         golden.start_merge golden.split journal.undo""",
     Act.CORRECT: "golden.pin golden.lift_pin quality.correct quality.undo references.link rejected.mend_row",
     Act.PAIR_UP: """counterparts.make_list counterparts.change_list counterparts.forget_list counterparts.replace_file

@@ -9,6 +9,7 @@ from ..services.today import today
 from .dependencies import Asker, Transaction
 from .desk import KindOut
 from .schedules import TurnOut, turn_out
+from .work_given import PieceOut
 
 router = APIRouter(tags=["today"])
 
@@ -73,6 +74,14 @@ class SentBackOut(BaseModel):
     reason: str
 
 
+class OwnWorkOut(BaseModel):
+    """A piece of this person's work in which something waits."""
+
+    slug: str
+    register_name: str
+    piece: PieceOut
+
+
 class TodayOut(BaseModel):
     """What waits for a person: doubts by register and kind, what came back, what others ask, what looks wrong, which turns
     are held, what they may sign off, and what was sent back to them."""
@@ -84,6 +93,7 @@ class TodayOut(BaseModel):
     held: list[TurnOut]
     to_sign: list[ToSignOut]
     sent_back: list[SentBackOut]
+    work: list[OwnWorkOut]
 
 
 @router.get("/today")
@@ -103,5 +113,6 @@ def get_today(session: Transaction, asker: Asker) -> TodayOut:
         wrong=[WrongOut.model_validate(one, from_attributes=True) for one in found.wrong],
         held=[turn_out(one) for one in found.held],
         to_sign=[ToSignOut.model_validate(one, from_attributes=True) for one in found.to_sign],
+        work=[OwnWorkOut.model_validate(one, from_attributes=True) for one in found.work],
         sent_back=[SentBackOut.model_validate(one, from_attributes=True) for one in found.sent_back],
     )  # fmt: skip

@@ -14,6 +14,7 @@ from ..store.registers import all_registers
 from .findings import plans as finding_plans
 from .findings.run_plan import OPEN
 from .review import contradictions, queue, second_looks
+from .review.work_given import Piece, own_pieces
 from .standing.schedules import TurnShown, held_turns
 from .state.layouts import layout_of
 from .state.rule_results import rules_of
@@ -65,6 +66,15 @@ class SentBack:
 
 
 @dataclass(frozen=True, slots=True)
+class OwnWork:
+    """A piece of work of this person in which something waits: what it is of, how much waits, until when."""
+
+    slug: str
+    register_name: str
+    piece: Piece
+
+
+@dataclass(frozen=True, slots=True)
 class Today:
     """All that a person begins the day with."""
 
@@ -75,6 +85,7 @@ class Today:
     held: list[TurnShown]
     to_sign: list[ToSign]
     sent_back: list[SentBack]
+    work: list[OwnWork]
 
 
 def _anything(act: Act, slug: str) -> bool:
@@ -131,4 +142,8 @@ def today(session: Session, *, actor: str, may: Callable[[Act, str], bool] = _an
         ToSign(signing[number].slug, signing[number].name, count)
         for number, count in sorted(proposals.to_sign(session, signing, actor).items())
     ]
-    return Today(waiting, came_back, asked, wrong, held, to_sign, returned)
+    work = [
+        OwnWork(register.slug, register.name, piece)
+        for register in registers for piece in own_pieces(session, register, actor, datetime.now(UTC).date()) if piece.waiting
+    ]  # fmt: skip
+    return Today(waiting, came_back, asked, wrong, held, to_sign, returned, work)

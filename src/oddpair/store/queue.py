@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from .bulk import copy_ids
 from .maintenance import by_index
 from .tables import RunPair
+from .work_given import Condition
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +42,7 @@ class QueueFilter:
     """Which doubts: of a kind; with a record of a source; pairs or clusters alone ("" for both); that ``asked`` is asked about.
 
     A record has to be ``among`` some; where these would be too many, it has to hold ``words``, in the form that the index of words asks
-    for. What other desks than ``desk`` have before them is left out.
+    for. What other desks than ``desk`` have before them is left out. ``work`` is a further condition: whose work it is.
     """
 
     kind: str = ""
@@ -51,6 +52,7 @@ class QueueFilter:
     words: str = ""
     among: tuple[int, ...] | None = None
     desk: str = ""
+    work: Condition | None = None
 
     def condition(self) -> str:
         """Return a condition on ``doubts d``; its parameters are the fields of this."""
@@ -65,6 +67,7 @@ class QueueFilter:
                 UNION SELECT o.id FROM asked_records a JOIN doubts o ON o.right_id = a.id AND o.run_id = :run_id)"""),
             (self.words and self.among is None, """EXISTS (SELECT FROM record_words w WHERE w.record_id IN (d.left_id, d.right_id)
                 AND w.words @@ CAST(:words AS tsquery))"""),
+            (self.work is not None, self.work.sql if self.work else ""),
         ]  # fmt: skip
         return "".join(f" AND {part}" for wanted, part in parts if wanted)
 
@@ -78,7 +81,8 @@ class QueueFilter:
             "desk": self.desk,
         }
         used = self.condition()
-        return {name: value for name, value in {**every, "words": self.words}.items() if f":{name}" in used}
+        own = self.work.values if self.work else {}
+        return {name: value for name, value in {**every, "words": self.words}.items() if f":{name}" in used} | dict(own)
 
 
 EVERYTHING = QueueFilter()

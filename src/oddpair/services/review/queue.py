@@ -13,6 +13,7 @@ from ...store.tables import Register, Run
 from ...store.word_search import expected_holders, find_by_words
 from ..state.evidence import EvidenceReader
 from ..state.search import word_query
+from .work_given import condition_of
 
 __all__ = [
     "EVERYTHING",
@@ -36,7 +37,7 @@ _SURELY_MANY = 4
 @dataclass(frozen=True, slots=True)
 class QueueAsked:
     """Which doubts a person asks for: by words of the records, kind, source, pairs or clusters alone, those that ``asked`` is asked about;
-    ``desk`` is the window that asks."""
+    ``desk`` is the window that asks; ``work`` asks for the ``person``'s own, for what nobody has, or for a piece of work by its number."""
 
     search: str = ""
     kind: str = ""
@@ -44,6 +45,8 @@ class QueueAsked:
     what: str = ""
     asked: str = ""
     desk: str = ""
+    work: str = ""
+    person: str = ""
 
 
 EVERYTHING = QueueAsked()
@@ -94,7 +97,8 @@ def filter_of(session: Session, register: Register, asked: QueueAsked) -> QueueF
         if source is None:
             raise NotFound("source", asked.source)
         source_id = source.id
-    only = QueueFilter(asked.kind, source_id, asked.what, asked.asked, words, desk=asked.desk)
+    work = condition_of(session, register, asked.work, asked.person)
+    only = QueueFilter(asked.kind, source_id, asked.what, asked.asked, words, desk=asked.desk, work=work)
     if not words:
         return only
     return replace(only, among=_few_with(session, words, counters_of(session, register.id).records))

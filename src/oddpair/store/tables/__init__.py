@@ -19,7 +19,7 @@ from .deliveries import (
     RejectedRow,
     SourceRecord,
 )
-from .desk import Decision, Doubt, GroupDecision, GroupMember, Lease, SecondLook
+from .desk import Decision, Doubt, GroupDecision, GroupMember, Lease, PieceOfWork, SecondLook
 from .entries import Check, Entry
 from .events import Event, NotedEvent, Receiver
 from .findings import Finding, FindingPlanRow, FindingVerdict
@@ -73,6 +73,7 @@ __all__ = [
     "NotedEvent",
     "OneTimeLink",
     "Person",
+    "PieceOfWork",
     "Pin",
     "Plan",
     "PlanDraft",

@@ -151,6 +151,34 @@ class SecondLook(Base):
     at: Mapped[datetime] = mapped_column(server_default=NOW)
 
 
+class PieceOfWork(Base):
+    """Doubts that are given to ``people`` to decide, until ``due_on``: of a kind, with a record of a source, pairs or clusters, of at least
+    and at most so many records (0: no limit), and of these those whose place between 0 and 100 lies in the share. An empty one is of all.
+
+    Of several that fit a doubt, the one given first counts.
+    """
+
+    __tablename__ = "pieces_of_work"
+    __table_args__ = (
+        Index("ix_pieces_of_work_register_id", "register_id", "id", postgresql_where=text("ended_at IS NULL")),
+    )
+    id: Mapped[int] = mapped_column(Identity(), primary_key=True)
+    register_id: Mapped[int] = mapped_column(ForeignKey("registers.id"))
+    people: Mapped[list[str]] = mapped_column(ARRAY(Text))
+    kind: Mapped[str] = mapped_column(server_default="")
+    source_id: Mapped[int | None] = mapped_column(ForeignKey("sources.id"))
+    what: Mapped[str] = mapped_column(String(8), server_default="")
+    least_records: Mapped[int] = mapped_column(server_default=text("0"))
+    most_records: Mapped[int] = mapped_column(server_default=text("0"))
+    share_from: Mapped[int] = mapped_column(SmallInteger, server_default=text("0"))
+    share_to: Mapped[int] = mapped_column(SmallInteger, server_default=text("100"))
+    due_on: Mapped[date | None]
+    remark: Mapped[str] = mapped_column(server_default="")
+    given_by: Mapped[str]
+    given_at: Mapped[datetime] = mapped_column(server_default=NOW)
+    ended_at: Mapped[datetime | None]
+
+
 class Lease(Base):
     """What somebody has before them at a ``desk`` (one open window), so that nobody else gets it; not kept over a crash."""
 
