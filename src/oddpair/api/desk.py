@@ -27,7 +27,7 @@ class QueueQuery(BaseModel):
     source: Annotated[Text, Field(max_length=200)] = ""
     what: Literal["", "pair", "cluster"] = ""
     asked: Person = ""
-    work: Annotated[Text, Field(max_length=12, pattern=r"^(mine|pool|[0-9]*)$")] = ""
+    work: Annotated[str, Field(pattern=r"^(mine|pool|[0-9]{0,9})$")] = ""
 
     def wanted(self, desk: str = "", person: str = "") -> QueueAsked:
         """Return what is asked for."""

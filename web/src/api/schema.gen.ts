@@ -3774,6 +3774,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Work
+         * @description What is given to whom, first given first, and how far it is.
+         */
+        get: operations["list_work_api_registers__slug__work_get"];
+        put?: never;
+        /**
+         * Give Work
+         * @description Give doubts to people, or take them oneself; return all pieces of work.
+         */
+        post: operations["give_work_api_registers__slug__work_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/work/hand-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hand Over
+         * @description Let somebody do the work of a person who is away.
+         */
+        post: operations["hand_over_api_registers__slug__work_hand_over_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/registers/{slug}/work/{piece_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Work
+         * @description Hand a piece of work over, or give it another day; return all pieces of work.
+         */
+        put: operations["change_work_api_registers__slug__work__piece_id__put"];
+        post?: never;
+        /**
+         * End Work
+         * @description End a piece of work: what of it waits is everybody's again; return all pieces that are left.
+         */
+        delete: operations["end_work_api_registers__slug__work__piece_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rejected/{row_id}/mend": {
         parameters: {
             query?: never;
@@ -5936,6 +6004,63 @@ export interface components {
             token: components["schemas"]["TokenOut"];
         };
         /**
+         * GiveIn
+         * @description Doubts to be given: of a kind, with a record of a source, pairs or clusters, of so many records (0: no limit), so many of a hundred
+         *     of these; to whom, until when.
+         */
+        GiveIn: {
+            /** Due On */
+            due_on?: string | null;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Least Records
+             * @default 0
+             */
+            least_records: number;
+            /**
+             * Most Records
+             * @default 0
+             */
+            most_records: number;
+            /** People */
+            people: string[];
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Share
+             * @default 100
+             */
+            share: number;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * What
+             * @default
+             * @enum {string}
+             */
+            what: "" | "pair" | "cluster";
+        };
+        /**
+         * GivenToIn
+         * @description To whom a piece of work goes, and until when it is to be done.
+         */
+        GivenToIn: {
+            /** Due On */
+            due_on?: string | null;
+            /** People */
+            people: string[];
+        };
+        /**
          * GoldenKeyOut
          * @description The golden key of a record.
          */
@@ -6122,6 +6247,24 @@ export interface components {
         GroupsIn: {
             /** Groups */
             groups: number[][];
+        };
+        /**
+         * HandOverIn
+         * @description Who is to do all of a person's work in the register while that person is away.
+         */
+        HandOverIn: {
+            /** Person */
+            person: string;
+            /** To */
+            to: string;
+        };
+        /**
+         * HandedOver
+         * @description How many pieces of work somebody else has a part in now.
+         */
+        HandedOver: {
+            /** Pieces */
+            pieces: number;
         };
         /**
          * HappenedOut
@@ -7347,6 +7490,17 @@ export interface components {
             same: number;
         };
         /**
+         * OwnWorkOut
+         * @description A piece of this person's work in which something waits.
+         */
+        OwnWorkOut: {
+            piece: components["schemas"]["PieceOut"];
+            /** Register Name */
+            register_name: string;
+            /** Slug */
+            slug: string;
+        };
+        /**
          * PaceOut
          * @description How long a decision took a person, in seconds: the middle one of ``pauses``, longer ones than ten minutes left out.
          */
@@ -7591,6 +7745,43 @@ export interface components {
             link: string;
             /** Person */
             person: number;
+        };
+        /**
+         * PieceOut
+         * @description A piece of work: what it is of in words, and how many of its doubts wait, are put off, wait for sign-off, are decided.
+         */
+        PieceOut: {
+            /** Decided */
+            decided: number;
+            /** Due On */
+            due_on: string | null;
+            /**
+             * Given At
+             * Format: date-time
+             */
+            given_at: string;
+            /** Given By */
+            given_by: string;
+            /** Id */
+            id: number;
+            /** Late */
+            late: boolean;
+            /** People */
+            people: string[];
+            /** Proposed */
+            proposed: number;
+            /** Put Off */
+            put_off: number;
+            /** Remark */
+            remark: string;
+            /** Says */
+            says: string;
+            /** Share From */
+            share_from: number;
+            /** Share To */
+            share_to: number;
+            /** Waiting */
+            waiting: number;
         };
         /**
          * PinIn
@@ -8801,6 +8992,11 @@ export interface components {
              * @enum {string}
              */
             what: "" | "pair" | "cluster";
+            /**
+             * Work
+             * @default
+             */
+            work: string;
         };
         /**
          * SavedQueueOut
@@ -9809,6 +10005,8 @@ export interface components {
             to_sign: components["schemas"]["ToSignOut"][];
             /** Waiting */
             waiting: components["schemas"]["WaitingOut"][];
+            /** Work */
+            work: components["schemas"]["OwnWorkOut"][];
             /** Wrong */
             wrong: components["schemas"]["WrongOut"][];
         };
@@ -16984,11 +17182,14 @@ export interface operations {
                 source?: string;
                 what?: "" | "pair" | "cluster";
                 asked?: string;
+                work?: string;
                 desk?: string;
                 after?: string;
                 limit?: number;
             };
-            header?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
             path: {
                 /** @description Short name of the register */
                 slug: string;
@@ -18561,6 +18762,193 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhyOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    list_work_api_registers__slug__work_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    give_work_api_registers__slug__work_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    hand_over_api_registers__slug__work_hand_over_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOverIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandedOver"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    change_work_api_registers__slug__work__piece_id__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GivenToIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    end_work_api_registers__slug__work__piece_id__delete: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+                piece_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceOut"][];
                 };
             };
             /** @description Client Error */

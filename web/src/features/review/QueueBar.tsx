@@ -11,6 +11,7 @@ interface Props {
   onChange: (values: Partial<QueueState>) => void;
   onViews: () => void;
   onFind: () => void;
+  onWork: () => void;
 }
 
 const WHAT = [
@@ -18,13 +19,28 @@ const WHAT = [
   { value: "pair", label: "Pairs" },
   { value: "cluster", label: "Clusters" },
   { value: "asked", label: "What I am asked" },
+  { value: "mine", label: "My work" },
+  { value: "pool", label: "The common pool" },
+  { value: "piece", label: "A piece of work" },
 ] as const;
 
+/** What is looked at, as one choice, and as it stands in the address. */
+function chosenOf({ what, asked, work }: QueueState): (typeof WHAT)[number]["value"] {
+  if (asked) return "asked";
+  if (work === "mine" || work === "pool") return work;
+  return work ? "piece" : what;
+}
+
 /** Which doubts are looked at, and in which order. */
-export function QueueBar({ slug, state, onChange, onViews, onFind }: Props) {
+export function QueueBar({ slug, state, onChange, onViews, onFind, onWork }: Props) {
   const sources = useSources(slug).data ?? [];
   const me = useProgress(slug).data?.actor ?? "";
-  const what = state.asked ? "asked" : state.what;
+  const what = chosenOf(state);
+  const look = (next: typeof what) => {
+    if (next === "piece") return onWork();
+    if (next === "mine" || next === "pool") return onChange({ what: "", asked: "", work: next });
+    onChange(next === "asked" ? { what: "", asked: me, work: "" } : { what: next, asked: "", work: "" });
+  };
   return (
     <>
       <Search
@@ -33,13 +49,7 @@ export function QueueBar({ slug, state, onChange, onViews, onFind }: Props) {
         onChange={(search) => onChange({ search })}
         className="w-36"
       />
-      <Choice
-        label="What is looked at"
-        value={what}
-        options={WHAT}
-        onChange={(next) => onChange(next === "asked" ? { what: "", asked: me } : { what: next, asked: "" })}
-        className="w-40"
-      />
+      <Choice label="What is looked at" value={what} options={WHAT} onChange={look} className="w-40" />
       <KindChoice slug={slug} value={state.kind} onChange={(kind) => onChange({ kind })} />
       <Choice
         label="Source"
@@ -61,6 +71,9 @@ export function QueueBar({ slug, state, onChange, onViews, onFind }: Props) {
       </Button>
       <Button onClick={onFind}>
         Find two <Key>F</Key>
+      </Button>
+      <Button onClick={onWork}>
+        Whose <Key>G</Key>
       </Button>
     </>
   );

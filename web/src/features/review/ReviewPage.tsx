@@ -15,6 +15,7 @@ import { isFiltered } from "./queueState";
 import { type Desk, useDesk } from "./useDesk";
 import { useLease } from "./useLease";
 import { useVerdicts } from "./useVerdicts";
+import { WorkDialog } from "./work/WorkDialog";
 
 function Nothing({ desk }: { desk: Desk }) {
   const filtered = isFiltered(desk.state);
@@ -44,7 +45,7 @@ export function ReviewPage() {
   const { left, right, cluster } = desk.inView;
   const pair = usePair(desk.slug, left, right);
   const verdicts = useVerdicts(desk, pair.data);
-  const [open, setOpen] = useState<"" | "views" | "find">("");
+  const [open, setOpen] = useState<"" | "views" | "find" | "work">("");
   const [params, setParams] = useSearchParams();
   const asksForThem = params.has("contradictions");
   const standing = useContradictions(desk.slug, asksForThem).data ?? [];
@@ -56,6 +57,7 @@ export function ReviewPage() {
     { key: "ArrowUp", label: "Previous doubt", run: () => desk.step(-1) },
     { key: "v", label: "Views of the queue", run: () => setOpen("views") },
     { key: "f", label: "Find two records", run: () => setOpen("find") },
+    { key: "g", label: "Whose the doubts are: give and take work", run: () => setOpen("work") },
   ]);
   const nothing =
     desk.queue.data && !desk.queue.isFetching && !verdicts.isDeciding && desk.doubts.length === 0 && !left && !cluster;
@@ -72,6 +74,7 @@ export function ReviewPage() {
           onChange={desk.change}
           onViews={() => setOpen("views")}
           onFind={() => setOpen("find")}
+          onWork={() => setOpen("work")}
         />
       }
     >
@@ -99,6 +102,17 @@ export function ReviewPage() {
         />
       )}
       {open === "views" && <QueueViews slug={desk.slug} state={desk.state} onClose={() => setOpen("")} />}
+      {open === "work" && (
+        <WorkDialog
+          slug={desk.slug}
+          state={desk.state}
+          onLook={(work) => {
+            desk.change({ what: "", asked: "", work });
+            setOpen("");
+          }}
+          onClose={() => setOpen("")}
+        />
+      )}
       {open === "find" && <FindTwo slug={desk.slug} onClose={() => setOpen("")} />}
     </Page>
   );

@@ -8,9 +8,11 @@ export interface QueueState {
   source: string;
   what: Schemas["SavedQueue"]["what"];
   asked: string;
+  /** One's own ("mine"), what nobody has ("pool"), or a piece of work by its number. */
+  work: string;
 }
 
-export const USUAL: QueueState = { order: "doubt", search: "", kind: "", source: "", what: "", asked: "" };
+export const USUAL: QueueState = { order: "doubt", search: "", kind: "", source: "", what: "", asked: "", work: "" };
 export const ORDERS = [
   { value: "doubt", label: "Most doubtful first" },
   { value: "score", label: "Highest score first" },
@@ -29,6 +31,7 @@ export function readState(params: URLSearchParams): QueueState {
     source: text("source"),
     what: text("what") === "pair" || text("what") === "cluster" ? (text("what") as QueueState["what"]) : "",
     asked: text("asked"),
+    work: /^(mine|pool|\d{1,9})$/.test(text("work")) ? text("work") : "",
   };
 }
 

@@ -31,9 +31,23 @@ const BACK: Record<string, string> = {
 
 /** What is held, what others ask, what came back and why, what looks wrong. */
 export function CallsForYou({ today }: { today: Today }) {
-  const { asked, came_back, wrong, held, to_sign, sent_back } = today;
+  const { asked, came_back, wrong, held, to_sign, sent_back, work } = today;
   return (
     <>
+      {work.length > 0 && (
+        <Part title="Your work">
+          {work.map(({ slug, register_name, piece }) => (
+            <Line key={piece.id} about={register_name} to={`/r/${slug}/review?work=${piece.id}`}>
+              {`${counted(piece.waiting, "doubt waits", "doubts wait")}: ${piece.says}`}
+              {piece.due_on && (
+                <span className={piece.late ? "text-rust" : "text-soft"}>
+                  {` (until ${piece.due_on}${piece.late ? ", late" : ""})`}
+                </span>
+              )}
+            </Line>
+          ))}
+        </Part>
+      )}
       {to_sign.length > 0 && (
         <Part title="To sign off">
           {to_sign.map((one) => (

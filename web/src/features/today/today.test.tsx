@@ -37,6 +37,7 @@ it("says what waits, what came back and why, what others ask and what looks wron
           why: "till.csv has 40 rows, usually about 500",
         },
       ],
+      work: [{ ...base, piece: { id: 4, waiting: 1, says: "all pairs", due_on: "2030-01-31", late: false } }],
       to_sign: [{ ...base, count: 3 }],
       sent_back: [{ ...base, id: 5, summary: "Decided same", sent_by: "Una", reason: "look again" }],
       wrong: [{ ...base, says: "till sent 40 rows, usually about 500", leads_to: "bring-in/7" }],
@@ -50,6 +51,7 @@ it("says what waits, what came back and why, what others ask and what looks wron
   expect(await leads("Asked of you")).toEqual(["/r/customers/review/4/9", "/r/customers/review/records?of=5"]);
   expect(await leads("Came back")).toEqual(["/r/customers/review?kind=changed"]);
   expect(await leads("Held")).toEqual(["/r/customers/bring-in/unattended"]);
+  expect(await leads("Your work")).toEqual(["/r/customers/review?work=4"]);
   expect(await leads("To sign off")).toEqual(["/r/customers/sign-off"]);
   expect(await leads("Sent back to you")).toEqual(["/r/customers/sign-off?state=sent+back&id=5"]);
   expect(await leads("Looks wrong")).toEqual(["/r/customers/bring-in/7"]);

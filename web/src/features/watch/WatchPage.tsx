@@ -7,6 +7,7 @@ import { DaysPart } from "./DaysPart";
 import { PacePart } from "./PacePart";
 import { ProposalsPart } from "./ProposalsPart";
 import { useWatch } from "./queries";
+import { WorkPart } from "./WorkPart";
 
 const SPANS = ["7", "14", "30", "90"].map((days) => ({ value: days, label: `${days} days` }));
 
@@ -36,7 +37,10 @@ export function WatchPage() {
               <p className="text-base">
                 {`${counted(watch.waiting, "doubt waits", "doubts wait")}, ${watch.put_off} put off.`}
               </p>
-              <ProposalsPart slug={slug} proposals={watch.proposals} />
+              <div className="grid grid-cols-[3fr_2fr] gap-8">
+                <WorkPart slug={slug} />
+                <ProposalsPart slug={slug} proposals={watch.proposals} />
+              </div>
               <DaysPart days={watch.days} span={Number(days)} />
               <div className="grid grid-cols-3 gap-8">
                 <AskedPart slug={slug} asked={watch.asked} />
