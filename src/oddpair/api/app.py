@@ -62,6 +62,7 @@ from .dependencies import State
 from .elsewhere import BENCH, LOOK_UP, Elsewhere
 from .errors import Problem, add_error_handlers
 from .guard import guard
+from .masking import MaskPersonal
 from .rights import check_rights, check_table
 
 _MOST_BODY_BYTES = 2_000_000
@@ -163,6 +164,7 @@ def _bare_app(settings: Settings, sessions: SessionFactory, modules: Sequence[Mo
     app.state.odd_pair = State(settings, sessions, SingleStatements(sessions))
     app.state.look_ups = AskedTogether(LookUps(settings.kept), sessions)
     add_error_handlers(app)
+    app.add_middleware(MaskPersonal)
     check_table(route for module in modules for route in module.router.routes)
     for module in modules:
         app.include_router(module.router, prefix="/api", dependencies=[Depends(check_rights)])

@@ -9,11 +9,13 @@ from fastapi import Depends, Header, Path, Request
 from pydantic import AfterValidator, StringConstraints
 
 from ..core.errors import NotSignedIn
+from ..core.masking import Masks
 from ..services import transactions
 from ..services.people.who import Who, who_shows, whoever_sits_here
 from ..services.transactions import Session, SessionFactory, SingleStatements
 from ..settings import Settings
 from .cookies import cookie_name
+from .masking import HIDDEN
 
 
 def _storable(text: str) -> str:
@@ -96,8 +98,16 @@ async def actor(request: Request, x_actor: Annotated[str | None, Header(max_leng
     return (await asker(request)).name
 
 
+async def hidden(request: Request) -> Masks | None:
+    """Return what is hidden from whoever asks."""
+    found = getattr(request.state, HIDDEN, None)
+    assert found is None or isinstance(found, Masks)
+    return found
+
+
 #: Committed before the answer is sent, so that a following request sees what was done.
 Transaction = Annotated[Session, Depends(transaction, scope="function")]
 AppState = Annotated[State, Depends(app_state)]
 Actor = Annotated[str, Depends(actor)]
 Asker = Annotated[Who, Depends(asker)]
+Hidden = Annotated[Masks | None, Depends(hidden)]

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from ..core.fields import FieldKind, RegisterKind, added_fields
 from ..core.survivorship import RULE_SETS, RULES
+from ..services.people import personal
 from ..services.people.who import registers_known
 from ..services.registers import registers as service
 from .dependencies import Actor, Asker, Slug, Text, Transaction
@@ -217,3 +218,31 @@ def change_source(session: Transaction, slug: Slug, name: Text, body: SourceChan
         creates=body.creates, supplies=body.supplies, seen_version=body.seen_version,
     )  # fmt: skip
     return _sources(changed)
+
+
+class PersonalOut(BaseModel):
+    """Which fields of a register are marked personal."""
+
+    fields: list[str]
+    version: int
+
+
+class PersonalIn(BaseModel):
+    """Which fields are to be personal: hidden from those who do not need them."""
+
+    fields: Annotated[list[Text], Field(max_length=300)]
+    seen_version: Annotated[int, Field(ge=1, le=2**31 - 1)]
+
+
+@router.get("/registers/{slug}/personal-fields")
+def get_personal(session: Transaction, slug: Slug) -> PersonalOut:
+    """Which fields are personal."""
+    fields, version = personal.personal_fields(session, slug)
+    return PersonalOut(fields=fields, version=version)
+
+
+@router.put("/registers/{slug}/personal-fields")
+def put_personal(session: Transaction, actor: Actor, slug: Slug, body: PersonalIn) -> PersonalOut:
+    """Set which fields are personal."""
+    personal.set_personal(session, slug, body.fields, seen_version=body.seen_version, actor=actor)
+    return get_personal(session, slug)

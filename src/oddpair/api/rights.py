@@ -11,11 +11,14 @@ from fastapi.routing import APIRoute
 from starlette.routing import BaseRoute
 
 from ..core.errors import NotAllowed, NotFound
-from ..core.rights import Act
+from ..core.rights import ACTS, Act, may, who_may
 from ..services.people import who as rights
+from ..services.people.personal import hidden_from
+from ..services.people.who import Who
 from ..services.people.whose import ID_OF, slug_of
 from ..services.transactions import transaction
 from .dependencies import state, who_asks
+from .masking import HIDDEN
 
 #: Answered without anybody being signed in.
 OPEN = frozenset(
@@ -43,7 +46,7 @@ EVERYWHERE: Mapping[str, Act] = {
     "people.keys_of_person": Act.GOVERN, "people.sign_out_person": Act.GOVERN, "people.end_token_of_person": Act.GOVERN,
 }  # fmt: skip
 _IN_REGISTER: Mapping[Act, str] = {
-    Act.KNOW: """registers.get_register registers.get_layout registers.list_sources jobs.get_job""",
+    Act.KNOW: """registers.get_register registers.get_personal registers.get_layout registers.list_sources jobs.get_job""",
     Act.LOOK_UP: """look_up.look_up reconcile.manifest reconcile.ask reconcile.suggest_entity reconcile.suggest_property
         reconcile.suggest_type reconcile.propose_properties reconcile.preview by_key.get_key entering.look_before_entering
         entering.list_checks entering.get_reference entering.ask_reference golden.list_golden golden.get_golden golden.golden_then
@@ -97,7 +100,7 @@ _IN_REGISTER: Mapping[Act, str] = {
     Act.FORGET: "forgetting.find_person forgetting.forget_person",
     Act.PROPOSE: "sign_off.withdraw_proposal sign_off.propose_again",
     Act.SIGN_OFF: "sign_off.sign sign_off.send_back sign_off.sign_many",
-    Act.GOVERN: "sign_off.put_policy",
+    Act.GOVERN: "sign_off.put_policy registers.put_personal",
 }
 IN_REGISTER: Mapping[str, Act] = {name: act for act, names in _IN_REGISTER.items() for name in names.split()}
 _NAMED = (OPEN, OWN, ANYWHERE, EVERYWHERE, IN_REGISTER)
@@ -108,8 +111,15 @@ def name_of(route: APIRoute) -> str:
     return f"{route.endpoint.__module__.rpartition('.')[2]}.{route.endpoint.__name__}"
 
 
+#: Answers that are nothing but values: they are not given where values are hidden.
+_NOTHING_BUT_VALUES = frozenset(
+    "deliveries.get_preview profile.get_draft_profile rejected.list_rejected rejected.download_rejected counterparts.download "
+    "findings.report journal.download_journal forgetting.find_person".split()
+)
+
+
 def check_rights(request: Request) -> None:
-    """Refuse what nobody here, or this person, may do; keep who asks for those who answer."""
+    """Refuse what nobody here, or this person, may do; keep who asks, and what is hidden from them, for those who answer."""
     name = name_of(request.scope["route"])
     if name in OPEN:
         return
@@ -118,12 +128,28 @@ def check_rights(request: Request) -> None:
         return
     if name in ANYWHERE:
         rights.check_anywhere(who, ANYWHERE[name])
+        _hide(request, who, "", name)
     elif name in EVERYWHERE:
         rights.check_everywhere(who, EVERYWHERE[name])
     elif name in IN_REGISTER:
-        rights.check(who, IN_REGISTER[name], [_register_of(request)])
+        slug = _register_of(request)
+        rights.check(who, IN_REGISTER[name], [slug])
+        _hide(request, who, slug, name)
     else:
         raise NotAllowed(f"Nobody may ask {request.url.path}.")
+
+
+def _hide(request: Request, who: Who, slug: str, name: str) -> None:
+    """Keep what is hidden from somebody; refuse what would be nothing else."""
+    if may(who.roles(slug) if slug else who.everywhere, Act.PERSONAL):
+        return
+    with transaction(state(request).sessions) as session:
+        hidden = hidden_from(session, who, slug)
+    if hidden is None:
+        return
+    if name in _NOTHING_BUT_VALUES:
+        raise NotAllowed(f"Only {who_may(Act.PERSONAL)} may {ACTS[Act.PERSONAL]}, and this is nothing else.")
+    setattr(request.state, HIDDEN, hidden)
 
 
 def _register_of(request: Request) -> str:

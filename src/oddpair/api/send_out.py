@@ -12,7 +12,7 @@ from ..services.golden import saved
 from ..services.golden.send_out import Wanted, out_table
 from ..services.transactions import Session
 from .asked import FileFormat, SavedSendOut, SendOutAsked, Table
-from .dependencies import Actor, AppState, Name, Slug, Transaction
+from .dependencies import Actor, AppState, Hidden, Name, Slug, Transaction
 from .tables import sent_table
 
 router = APIRouter(tags=["send out"])
@@ -20,10 +20,17 @@ router = APIRouter(tags=["send out"])
 
 @router.get("/registers/{slug}/send-out/{table}.{file_format}", response_class=Response)
 def download(
-    state: AppState, slug: Slug, table: Table, file_format: FileFormat, query: Annotated[SendOutAsked, Query()]
+    state: AppState,
+    hidden: Hidden,
+    slug: Slug,
+    table: Table,
+    file_format: FileFormat,
+    query: Annotated[SendOutAsked, Query()],
 ) -> StreamingResponse:
     """A table as CSV, XLSX, JSON Lines or Parquet; golden records also as vCard 4.0."""
-    return sent_table(state, lambda session: out_table(session, slug, table, query.wanted(), file_format), file_format)
+    return sent_table(
+        state, lambda session: out_table(session, slug, table, query.wanted(), file_format), file_format, hidden=hidden
+    )
 
 
 class SendOutOut(BaseModel):

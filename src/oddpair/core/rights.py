@@ -46,6 +46,7 @@ class Act(StrEnum):
     KEEP = "keep"
     AUTOMATE = "automate"
     SET_UP = "set up"
+    PERSONAL = "personal"
     FORGET = "forget"
     PROPOSE = "propose"
     SIGN_OFF = "sign off"
@@ -71,10 +72,11 @@ ACTS: Mapping[Act, str] = {
     Act.KEEP: "save views and send-outs",
     Act.AUTOMATE: "change sources, schedules, recognition, checks and who is told",
     Act.SET_UP: "make registers and change their fields",
+    Act.PERSONAL: "see values of fields that are marked personal",
     Act.FORGET: "find all that is kept of a person, and have it erased",
     Act.PROPOSE: "withdraw what they proposed, or propose it again",
     Act.SIGN_OFF: "sign off what others decided, or send it back",
-    Act.GOVERN: "add people, give roles, end accounts, and set what needs a second yes",
+    Act.GOVERN: "add people, give roles, end accounts, set what needs a second yes and which fields are personal",
 }
 
 _ALL = frozenset(Role)
@@ -99,6 +101,7 @@ MAY: Mapping[Act, frozenset[Role]] = {
     Act.KEEP: _READING - {Role.AUDITOR},
     Act.AUTOMATE: frozenset({Role.STEWARD, Role.OPERATOR}),
     Act.SET_UP: frozenset({Role.STEWARD, Role.ANALYST, Role.OPERATOR}),
+    Act.PERSONAL: frozenset({Role.STEWARD, Role.APPROVER, Role.CLERK, Role.AUDITOR}),
     Act.FORGET: frozenset({Role.STEWARD, Role.OPERATOR}),
     Act.PROPOSE: frozenset({Role.STEWARD, Role.ANALYST, Role.OPERATOR}),
     Act.SIGN_OFF: frozenset({Role.APPROVER}),

@@ -2276,6 +2276,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/registers/{slug}/personal-fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Personal
+         * @description Which fields are personal.
+         */
+        get: operations["get_personal_api_registers__slug__personal_fields_get"];
+        /**
+         * Put Personal
+         * @description Set which fields are personal.
+         */
+        put: operations["put_personal_api_registers__slug__personal_fields_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/registers/{slug}/plan": {
         parameters: {
             query?: never;
@@ -4167,7 +4191,7 @@ export interface components {
          * @description What can be done, as far as rights tell it apart.
          * @enum {string}
          */
-        Act: "know" | "look up" | "enter" | "see" | "decide" | "correct" | "pair up" | "bring in" | "tidy" | "try" | "plan" | "run" | "rule" | "send out" | "keep" | "automate" | "set up" | "forget" | "propose" | "sign off" | "govern";
+        Act: "know" | "look up" | "enter" | "see" | "decide" | "correct" | "pair up" | "bring in" | "tidy" | "try" | "plan" | "run" | "rule" | "send out" | "keep" | "automate" | "set up" | "personal" | "forget" | "propose" | "sign off" | "govern";
         /**
          * ActOut
          * @description An act: what it is, as it follows "may", who may, and the same in words.
@@ -7745,6 +7769,26 @@ export interface components {
             link: string;
             /** Person */
             person: number;
+        };
+        /**
+         * PersonalIn
+         * @description Which fields are to be personal: hidden from those who do not need them.
+         */
+        PersonalIn: {
+            /** Fields */
+            fields: string[];
+            /** Seen Version */
+            seen_version: number;
+        };
+        /**
+         * PersonalOut
+         * @description Which fields of a register are marked personal.
+         */
+        PersonalOut: {
+            /** Fields */
+            fields: string[];
+            /** Version */
+            version: number;
         };
         /**
          * PieceOut
@@ -15482,6 +15526,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NeighboursOut"][];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    get_personal_api_registers__slug__personal_fields_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonalOut"];
+                };
+            };
+            /** @description Client Error */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                    "application/problem+json": unknown;
+                };
+            };
+        };
+    };
+    put_personal_api_registers__slug__personal_fields_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "x-actor"?: string | null;
+            };
+            path: {
+                /** @description Short name of the register */
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonalIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonalOut"];
                 };
             };
             /** @description Client Error */

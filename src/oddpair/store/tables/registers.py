@@ -17,7 +17,8 @@ class Register(Base):
     less to decide ("" for none). ``recognises`` says whether what is delivered is matched and merged as it comes in, ``recognisable`` by
     which values of a field golden records may be (all, where it is None); ``reference`` is the trusted reference, its name and address.
     ``parents`` says what becomes of records that refer to something that is not there: told ("tell"), put "aside", or it is made ("make").
-    ``sign_off`` says what needs a second person's yes; it is None where nothing ever did.
+    ``personal`` fields are hidden from those who do not need them. ``sign_off`` says what needs a second person's yes; it is None where
+    nothing ever did.
 
     ``version`` rises with every change of rules, layout, quality rules or sources, so that a stale one is refused.
     """
@@ -35,6 +36,7 @@ class Register(Base):
     recognisable: Mapped[dict[str, Any] | None]
     parents: Mapped[str] = mapped_column(String(10), server_default="tell")
     reference: Mapped[dict[str, Any] | None]
+    personal: Mapped[list[str]] = mapped_column(ARRAY(Text), server_default=text("'{}'"))
     sign_off: Mapped[dict[str, Any] | None]
     layout: Mapped[list[dict[str, str]] | None]
     quality: Mapped[list[dict[str, str]] | None]

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useChangeLayout, useLayout, useRegisters } from "../../api/registers";
 import { Button, Choice, Faces, Modal, notify, Trouble } from "../../ui";
+import { PersonalPart } from "./PersonalPart";
 
 type Layout = Schemas["LayoutOut"];
 type Draft = Pick<Layout["fields"][number], "name" | "label" | "kind" | "added" | "register_slug">;
@@ -117,6 +118,7 @@ function Fields({ slug, layout, onClose }: { slug: string; layout: Layout; onClo
           Save the layout
         </Button>
       </div>
+      <PersonalPart slug={slug} />
     </>
   );
 }
