@@ -88,9 +88,12 @@ def leaks(house: House, headers: dict[str, str], roles: list[Role]) -> tuple[lis
 
 @pytest.mark.parametrize("role", [Role.ANALYST, Role.OPERATOR])
 def test_no_address_shows_a_hidden_value(house: House, sessions: SessionFactory, role: Role) -> None:
-    found, answered = leaks(house, as_person(sessions, role, "boat-owners"), [role])
+    headers = as_person(sessions, role, "boat-owners")
+    found, answered = leaks(house, headers, [role])
     assert not found, "\n".join(found)
     assert answered > 40
+    layout = house.ask("GET", f"{HOME}/layout", headers).text
+    assert MASK not in layout
 
 
 def test_those_who_need_them_see_them(house: House, sessions: SessionFactory) -> None:

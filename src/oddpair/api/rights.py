@@ -116,6 +116,13 @@ _NOTHING_BUT_VALUES = frozenset(
     "deliveries.get_preview profile.get_draft_profile rejected.list_rejected rejected.download_rejected counterparts.download "
     "findings.report journal.download_journal forgetting.find_person".split()
 )
+#: Answers that tell of fields, plans and rules, and of no record.
+_NO_VALUES = frozenset(
+    "registers.list_registers registers.get_register registers.get_personal registers.get_layout registers.list_sources plans.get_plan "
+    "plan_drafts.list_drafts plan_drafts.check_plan plan_drafts.plan_words plan_drafts.ready_made plan_drafts.propose "
+    "plan_drafts.difference plan_drafts.plan_version tidying.get_tidy_steps quality.get_quality sign_off.get_policy entering.list_checks "
+    "views.saved_views views.saved_queues send_out.saved_send_outs rules.earlier_rules word_tables.get_table".split()
+)
 
 
 def check_rights(request: Request) -> None:
@@ -141,7 +148,7 @@ def check_rights(request: Request) -> None:
 
 def _hide(request: Request, who: Who, slug: str, name: str) -> None:
     """Keep what is hidden from somebody; refuse what would be nothing else."""
-    if may(who.roles(slug) if slug else who.everywhere, Act.PERSONAL):
+    if name in _NO_VALUES or may(who.roles(slug) if slug else who.everywhere, Act.PERSONAL):
         return
     with transaction(state(request).sessions) as session:
         hidden = hidden_from(session, who, slug)

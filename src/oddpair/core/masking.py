@@ -32,6 +32,8 @@ _NO_VALUE = frozenset(
         "slug",
     )
 )
+#: How a comparison came out, in a sentence: what it cites is masked like everything that is cited.
+_SENTENCES = frozenset(("says", "reason", "sentence"))
 #: What holds the names of records, and words that people wrote or that tell of records.
 _RECORD_NAMES = frozenset(("left_name", "right_name", "record_name", "sort_name", "also_called"))
 #: What an act of a person says of itself in their words.
@@ -111,7 +113,7 @@ def _walked(part: Any, masks: Masks, hidden: set[str]) -> Any:
 
 
 def _beside(key: str, value: Any, masks: Masks, hidden: set[str], named: bool) -> Any:
-    if key in _NO_VALUE:
+    if key in _NO_VALUE or (key in _SENTENCES and isinstance(value, str)):
         return value if isinstance(value, str) else _walked(value, masks, hidden)
     words = key in _WORDS or (masks.names and key in _RECORD_NAMES)
     if words or named or (not isinstance(value, bool | int | float) and masks.hides(key)):
