@@ -66,6 +66,11 @@ INSERT INTO receivers (register_id, address, secret, kinds, position, actor) VAL
 INSERT INTO entries (register_id, act, delivery_id, values, told, taken, actor)
     SELECT 1, 'create', 1, '{}', '{}', '{}', 'ann' FROM generate_series(1, 60000) n;
 INSERT INTO findings SELECT 1, n, n, n + 1, 9, '[]', CASE WHEN n % 9 = 0 THEN 'explained' ELSE 'open' END FROM generate_series(1, 100000) n;
+INSERT INTO proposals (register_id, act, arguments, subject, why, summary, shows, touches, proposed_by, journal_id, levels, state, proposed_at)
+    SELECT 1, 'decide', '{}', 'pair ' || n, 'drawn', 'Decided', '[]', '[]', 'ann', 1, '[[]]', CASE WHEN n % 10 = 0 THEN 'waiting'
+        WHEN n % 997 = 0 THEN 'sent back' ELSE 'carried out' END, now() FROM generate_series(1, 100000) n;
+INSERT INTO proposal_pairs SELECT id, id * 2, id * 2 + 1, 1 FROM proposals WHERE state <> 'carried out';
+INSERT INTO pieces_of_work (register_id, people, kind, share_to, given_by) VALUES (1, '{ann}', 'name|address', 30, 'ann'), (1, '{bob}', '', 50, 'ann');
 UPDATE registers SET quality = '[{"field": "name", "kind": "unique", "asked": ""}]' WHERE id = 1;
 UPDATE counters SET records = {n}, golden = {n} / 2, waiting = {n} / 2 WHERE register_id = 1
 """
@@ -91,6 +96,8 @@ SCREENS = [
     f"{HOME}/keys/CH-70000", f"{HOME}/crosswalk?source=till&source_key=299", f"{HOME}/reconcile/suggest/entity?prefix=w17",
     f"{HOME}/reconcile/properties", f"{HOME}/journal?actor=ann", f"{HOME}/journal?kind=pin&since=2026-01-01T00:00:00Z", f"{HOME}/journal?record=299", f"{HOME}/journal?golden_key=CH-70000",
     f"{HOME}/journal/choices", f"{HOME}/why?left=150002&right=150003", f"{HOME}/recognition", f"{HOME}/schedules", f"{HOME}/turns", f"{HOME}/reference",
+    f"{HOME}/proposals", f"{HOME}/proposals?state=sent+back", f"{HOME}/proposals?state=ended&act=decide", f"{HOME}/sign-off/policy",
+    "/api/proposals/70000", f"{HOME}/review?work=pool", f"{HOME}/review?work=2", f"{HOME}/personal-fields",
 ]  # fmt: skip
 _WANTED = {
     "value": "w17 firm 17",
@@ -105,6 +112,7 @@ THOROUGH = [
       for check in (*CHECKS, "rule")),
     f"{HOME}/records?field=name&check=single&source=till", f"{HOME}/records?field=name&check=single&delivery=1", f"{HOME}/quality",
     f"{HOME}/merge", f"{HOME}/counterparts/guests/unmatched-golden", f"{HOME}/bridge/counts?one=till&other=ledger",
+    f"{HOME}/work", f"{HOME}/watch", f"{HOME}/forgetting?key=CH-70000",
 ]  # fmt: skip
 
 

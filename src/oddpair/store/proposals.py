@@ -11,6 +11,8 @@ from .bulk import copy_rows
 from .tables import Proposal, ProposalPair, Register, Signature
 
 WAITING, SENT_BACK = "waiting", "sent back"
+#: So many of those that ended are counted by act and person.
+_LATEST = 2_000
 #: How a proposal can end.
 ENDS = ("carried out", "withdrawn", "overtaken", "closed")
 
@@ -95,10 +97,13 @@ def proposals(
 
 
 def groups(session: Session, register_id: int, only: ProposalFilter) -> list[tuple[str, str, str, int]]:
-    """Return (act, why, whose, how many) of proposals, the most frequent first."""
-    query = select(Proposal.act, Proposal.why, Proposal.proposed_by, func.count()).where(*only.conditions(register_id))
-    query = query.group_by(Proposal.act, Proposal.why, Proposal.proposed_by)
-    ordered = query.order_by(func.count().desc(), Proposal.act, Proposal.why, Proposal.proposed_by)
+    """Return (act, why, whose, how many) of proposals, the most frequent first; of those that ended, of the latest."""
+    of = select(Proposal.act, Proposal.why, Proposal.proposed_by).where(*only.conditions(register_id))
+    if set(only.states) <= set(ENDS):
+        of = of.order_by(Proposal.id.desc()).limit(_LATEST)
+    one = of.subquery().c
+    query = select(one.act, one.why, one.proposed_by, func.count()).group_by(one.act, one.why, one.proposed_by)
+    ordered = query.order_by(func.count().desc(), one.act, one.why, one.proposed_by)
     return [(row[0], row[1], row[2], row[3]) for row in session.execute(ordered)]
 
 
@@ -142,8 +147,9 @@ def numbers_of(session: Session, register_id: int, only: ProposalFilter, most: i
 
 
 def counted_by_state(session: Session, register_id: int) -> dict[str, int]:
-    """Return how many proposals of a register there are in each state."""
-    query = select(Proposal.state, func.count()).where(Proposal.register_id == register_id).group_by(Proposal.state)
+    """Return how many proposals of a register wait, and how many were sent back and are left."""
+    left = Proposal.register_id == register_id, Proposal.state.in_((WAITING, SENT_BACK))
+    query = select(Proposal.state, func.count()).where(*left).group_by(Proposal.state)
     return {row[0]: row[1] for row in session.execute(query)}
 
 

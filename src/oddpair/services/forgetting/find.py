@@ -61,7 +61,7 @@ def records_of(session: Session, slug: str, *, key: str = "", record_ids: Sequen
         raise Refused(f"Name 1 to {MOST} records of one person.")
     found = records_with_sources(session, chosen)
     for record in chosen:
-        if record not in found or found[record][0].register_id != register.id or not found[record][0].delivered:
+        if record not in found or found[record][0].register_id != register.id or not found[record][0].fields:
             raise NotFound("record", record)
     return chosen
 

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { count, moment } from "../../domain/format";
+import { count, counted, moment } from "../../domain/format";
 import { Button, CELL, Empty, Faces, HEAD, notify } from "../../ui";
 import { OutcomeCounts } from "./OutcomeCounts";
 import { type Delivery, useDeliveries, useTakeBack } from "./queries";
@@ -59,6 +59,11 @@ function FileCell({ home, delivery }: { home: string; delivery: Delivery }) {
         {delivery.format}
         {delivery.delivers === "changes" && ", changes only"}
       </span>
+      {(delivery.counts?.erased ?? 0) > 0 && (
+        <span className="block text-xs text-soft">
+          {`${counted(delivery.counts?.erased ?? 0, "row")} left out: erased on request`}
+        </span>
+      )}
       {delivery.status === "loaded" && delivery.outcomes && <OutcomeCounts home={home} counts={delivery.outcomes} />}
     </td>
   );
