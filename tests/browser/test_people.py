@@ -107,7 +107,7 @@ def test_axe_finds_nothing_on_the_screens_of_people(browsers: list[Browser], the
     screens = {
         "/people": "Colm Sandwith", "/rights": "enter records", "/account": "this one", "/r/suppliers/journal": "Merged:",
         "/r/customers/watch": "Agreement between people", f"/r/suppliers/why?left={one}&right={other}": "From the first delivery",
-        "/r/suppliers/sign-off": "Nothing waits for sign-off",
+        "/r/suppliers/sign-off": "Pinned Tax number",
     }  # fmt: skip
     for path, shows in screens.items():
         browser.open(path)

@@ -114,7 +114,8 @@ def name_of(route: APIRoute) -> str:
 #: Answers that are nothing but values: they are not given where values are hidden.
 _NOTHING_BUT_VALUES = frozenset(
     "deliveries.get_preview profile.get_draft_profile rejected.list_rejected rejected.download_rejected counterparts.download "
-    "findings.report journal.download_journal forgetting.find_person".split()
+    "findings.list_findings findings.report journal.download_journal forgetting.find_person quality.values_of tidying.try_steps "
+    "bench_measure.largest_blocks reconcile.ask reconcile.suggest_entity reconcile.preview deliveries.try_mapping".split()
 )
 #: Answers that tell of fields, plans and rules, and of no record.
 _NO_VALUES = frozenset(

@@ -38,9 +38,10 @@ _SENTENCES = frozenset(("says", "reason", "sentence"))
 _RECORD_NAMES = frozenset(("left_name", "right_name", "record_name", "sort_name", "also_called"))
 #: What an act of a person says of itself in their words.
 _GIVEN_REASONS = frozenset(("reason", "says"))
+_TELLERS = frozenset(("actor", "proposed_by", "asked_by", "said_by"))
 #: What tells that a thing is a record, whose name stands beside.
 _RECORD_KEYS = frozenset(("source_key", "golden_key", "key"))
-_WORDS = frozenset(("summary", "remark", "personal", "shows"))
+_WORDS = frozenset(("summary", "remark", "personal", "shows", "proposed"))
 _NAME_KINDS = (FieldKind.PERSON_NAME, FieldKind.GIVEN_NAME, FieldKind.FAMILY_NAME, FieldKind.ORGANISATION_NAME)
 
 
@@ -99,7 +100,7 @@ def _walked(part: Any, masks: Masks, hidden: set[str]) -> Any:
             return {key: _all_of(value, hidden) if masks.hides(key) else value for key, value in part.items()}
         named = any(isinstance(part.get(key), str) and masks.hides(part[key]) for key in _NAMING)
         walked = {key: _beside(key, value, masks, hidden, named) for key, value in part.items()}
-        if "actor" in part:
+        if not _TELLERS.isdisjoint(part):
             walked |= {key: _all_of(part[key], hidden, keep=True) for key in _GIVEN_REASONS & part.keys()}
         if masks.names and "name" in part and not _RECORD_KEYS.isdisjoint(part):
             walked["name"] = _all_of(part["name"], hidden)

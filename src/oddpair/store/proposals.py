@@ -153,14 +153,32 @@ def counted_by_state(session: Session, register_id: int) -> dict[str, int]:
     return {row[0]: row[1] for row in session.execute(query)}
 
 
+#: Acts of the journal that may change any record, and those that change none.
+_FAR_REACHING = ("load", "take back", "put back", "recognise", "merge", "undo", "correct", "forget")
+_PROPOSING = ("propose", "sign off", "send back", "end proposal")
+_CONCERNED = """
+    p.act = ANY(:of_all) OR EXISTS (
+        SELECT FROM journal j WHERE j.chain = p.register_id AND j.position > p.looked_at AND j.position <= :position
+        AND (j.kind = ANY(:far_reaching) OR j.kind <> ALL(:proposing) AND EXISTS (
+            SELECT FROM journal_touches t WHERE t.journal_id = j.id
+            AND jsonb_build_array(t.what, t.touched) IN (SELECT jsonb_array_elements(p.touches)))))
+"""
+
+
 def waiting_to_look_at(
-    session: Session, register_id: int, position: int, acts: Collection[str], limit: int
-) -> Sequence[int]:
-    """Return proposals that wait and were looked at last before a position of the journal, the longest ago first."""
-    query = select(Proposal.id).where(
-        Proposal.register_id == register_id,
-        Proposal.state == WAITING,
-        Proposal.looked_at < position,
-        Proposal.act.in_(acts),
+    session: Session, register_id: int, position: int, acts: Collection[str], *, of_all: Collection[str], limit: int
+) -> list[int]:
+    """Return proposals that wait, of some acts, and that something done up to a position of the journal may have overtaken since they were
+    looked at last; acts ``of_all`` rest on everything. The others need not be looked at again until then."""
+    values = {
+        "register_id": register_id, "position": position, "acts": sorted(acts), "of_all": sorted(of_all), "limit": limit,
+        "far_reaching": list(_FAR_REACHING), "proposing": list(_PROPOSING),
+    }  # fmt: skip
+    waiting = "p.register_id = :register_id AND p.state = 'waiting' AND p.looked_at < :position"
+    session.execute(
+        text(f"UPDATE proposals p SET looked_at = :position WHERE {waiting} AND NOT ({_CONCERNED})"), values
     )
-    return session.scalars(query.order_by(Proposal.looked_at, Proposal.id).limit(limit)).all()
+    query = (
+        f"SELECT p.id FROM proposals p WHERE {waiting} AND p.act = ANY(:acts) ORDER BY p.looked_at, p.id LIMIT :limit"
+    )
+    return list(session.scalars(text(query), values))

@@ -2,17 +2,20 @@
 
 import csv
 from collections.abc import Iterator, Mapping
+from contextlib import suppress
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 
 from sqlalchemy.orm import Session
 
+from ...core.errors import WaitsForSignOff
 from ...core.tidying.word_tables import TableKind
 from ..findings import plans as finding_plans
 from ..findings import rows as finding_rows
 from ..findings.run_plan import run_plan as find_conflicts
 from ..golden import edits, golden_list, golden_page, merge, rules, undo
-from ..people.demo_people import MAREN, SUNNIVA
+from ..people.demo_people import MAREN, PIET, SUNNIVA
+from ..proposals.policy import policy_in_force, set_policy
 from ..review import decide, queue
 from ..review.clusters import cluster_table, records_of_cluster
 from ..review.groups import decide_records
@@ -113,7 +116,7 @@ def _waiting(sessions: SessionFactory, slug: str) -> list[queue.QueueItem]:
 
 
 def finish(sessions: SessionFactory, slug: str, truth: Truth) -> None:
-    """Decide everything that waits, merge, pin three values, split a golden record, and undo one step."""
+    """Decide everything that waits, merge, pin three values, split a golden record, undo one step, and leave one pin to be signed off."""
     for place, doubt in enumerate(_waiting(sessions, slug)):
         with transaction(sessions) as session:
             _decided(session, slug, truth, doubt, SUNNIVA if place % 4 == 0 else MAREN)
@@ -130,6 +133,21 @@ def finish(sessions: SessionFactory, slug: str, truth: Truth) -> None:
             )
     for key, undone in zip(keys[3:], (False, True), strict=False):
         _split(sessions, slug, key, undone=undone)
+    _leave_to_sign(sessions, slug, keys[0])
+
+
+def _leave_to_sign(sessions: SessionFactory, slug: str, key: str) -> None:
+    """Protect the tax number, and propose to pin one: it waits for a second yes."""
+    with transaction(sessions) as session:
+        _, version = policy_in_force(session, slug)
+        set_policy(session, slug, {"fields": ["tax_number"]}, seen_version=version, actor=PIET)
+    with suppress(WaitsForSignOff), transaction(sessions) as session:
+        golden = golden_page.golden_view(session, slug, key).golden
+        value = str(golden.values.get("tax_number", ""))
+        edits.pin(
+            session, slug, key, field="tax_number", value=value, reason="as on their latest invoice", seen_version=golden.version,
+            actor=MAREN,
+        )  # fmt: skip
 
 
 def _large(sessions: SessionFactory, slug: str, count: int) -> Iterator[str]:

@@ -22,10 +22,10 @@ class DemoPerson:
     roles: Roles
 
 
-MAREN, SUNNIVA = "Maren Tollgate", "Sunniva Orme"
+MAREN, PIET, SUNNIVA = "Maren Tollgate", "Piet Averlock", "Sunniva Orme"
 PEOPLE: Sequence[DemoPerson] = (
     DemoPerson(MAREN, "maren", "data steward of the group", {None: [Role.STEWARD]}),
-    DemoPerson("Piet Averlock", "piet", "analyst, and runs Odd Pair", {None: [Role.ANALYST, Role.OPERATOR]}),
+    DemoPerson(PIET, "piet", "analyst, and runs Odd Pair", {None: [Role.ANALYST, Role.OPERATOR]}),
     DemoPerson(SUNNIVA, "sunniva", "steward of the accounts, and signs off", {None: [Role.STEWARD, Role.APPROVER]}),
     DemoPerson(
         "Colm Sandwith", "colm", "clerk in the quay shop", {"customers": [Role.CLERK], "boat-owners": [Role.CLERK]}

@@ -53,6 +53,8 @@ _RIGHTS = {
     "rules": rights.Act.RULE, "put rules back": rights.Act.RULE, "tidy steps": rights.Act.TIDY, "quality": rights.Act.TIDY,
     POLICY: rights.Act.GOVERN, FORGET: rights.Act.FORGET,
 }  # fmt: skip
+#: What rests on settings, or on all that was done, and not on what it touches alone.
+OF_ALL = frozenset({"merge", "plan", "rules", "put rules back", "tidy steps", "quality", POLICY})
 #: What takes long to try: whether it can still be carried out is found out when somebody signs it.
 SLOW = frozenset({"decide many", "withdraw many", "correct", "undo correction", "undo", MERGE_GROUP})
 

@@ -10,7 +10,7 @@ from ...store import proposals as store
 from ...store.registers import all_registers
 from ..proposals.gate import end_proposal
 from ..transactions import SessionFactory, transaction
-from .acts import ACTS, SLOW
+from .acts import ACTS, OF_ALL, SLOW
 from .signing import CannotBeDone, carry_out
 
 #: So many of a register are looked at in a round: a fraction of a second.
@@ -32,7 +32,7 @@ def sweep(sessions: SessionFactory) -> int:
             (number, position)
             for register in all_registers(session) if register.sign_off is not None
             for position in [journal.latest_position(session, register.id)]
-            for number in store.waiting_to_look_at(session, register.id, position, quick, _AT_ONCE)
+            for number in store.waiting_to_look_at(session, register.id, position, quick, of_all=OF_ALL, limit=_AT_ONCE)
         ]  # fmt: skip
     return sum(_looked_at(sessions, number, position) for number, position in due)
 
