@@ -20,6 +20,8 @@ function Sentences({ preview, slug }: { preview: MergePreview; slug: string }) {
       `${counted(preview.records_added, "record")} will get a golden record for the first time.`,
     preview.contradictions > 0 &&
       `${counted(preview.contradictions, "decision")} contradict others and will not be followed.`,
+    preview.to_sign > 0 &&
+      `${counted(preview.to_sign, "golden record")} would hold more records than without sign-off: each is proposed by itself, and waits for a second yes.`,
     preview.torn > 0 &&
       `${counted(preview.torn, "pair")} decided as different lie in one cluster of the latest run: those clusters stay as they are until a new run follows the decisions.`,
   ].filter(Boolean);
