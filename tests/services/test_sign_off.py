@@ -1,5 +1,7 @@
 """Sign-off: what needs a second yes waits for it and changes nothing until then, whoever does whatever in whatever order."""
 
+from collections import Counter
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +21,7 @@ from oddpair.services.review import bulk, decide, groups, pair
 from oddpair.services.review.take_back import take_back_latest
 from oddpair.services.sign_off import listing, many, signing
 from oddpair.services.sign_off.sweep import sweep
+from oddpair.services.standing.switch import switch_recognition
 from oddpair.services.state.rebuild import rebuild
 from oddpair.services.tidy import corrections, quality, word_tables
 from oddpair.services.transactions import Session, transaction
@@ -160,6 +163,37 @@ def test_one_proposal_about_a_thing_at_a_time(customers: str, sessions: SessionF
     assert (taken.what, taken.verdict, taken.left_id) == ("pair", "different", doubt.left_id)
     assert shown(sessions, second).state == "withdrawn"
     assert (doubt.left_id, doubt.right_id) in pairs_waiting(sessions, customers)
+
+
+def test_two_at_once_make_one_proposal_and_one_signature(customers: str, sessions: SessionFactory) -> None:
+    needs(sessions, customers, everything=True)
+    for doubt in first_pairs(sessions, customers, 3):
+
+        def propose_as(actor: str, doubt: Any = doubt) -> str:
+            try:
+                with transaction(sessions) as session:
+                    deciding(customers, doubt, actor=actor)(session)
+            except (WaitsForSignOff, Conflict) as error:
+                return type(error).__name__
+            return "in force"
+
+        with ThreadPoolExecutor(4) as pool:
+            told = Counter(pool.map(propose_as, ["ann", "bob", "una", "piet"]))
+        assert told == {"KeptInstead": 1, "Conflict": 3}
+        with sessions() as session:
+            [one] = listing.page(session, customers, listing.ProposalFilter(), actor=APPROVER).proposals
+
+        def sign_as(actor: str, number: int = one.id) -> str:
+            try:
+                return signed(sessions, number, actor).state
+            except Refused:
+                return "refused"
+
+        with ThreadPoolExecutor(3) as pool:
+            states = Counter(pool.map(sign_as, ["sunniva", "ola", "kim"]))
+        assert states == {"carried out": 1, "refused": 2}
+    assert len(verdicts(sessions, customers)) == 3
+    is_true(sessions, customers)
 
 
 def test_what_was_overtaken_ends_by_itself_and_says_why(customers: str, sessions: SessionFactory) -> None:
@@ -336,12 +370,17 @@ class Proposer(Founder):
             delivery = self.random.choice(session.scalars(select(Delivery).order_by(Delivery.id)).all())
             ask_to_change(session, self.slug, delivery.id, "take-back", actor="bob")
 
+    def switch(self) -> None:
+        with transaction(self.sessions) as session:
+            switch_recognition(session, self.slug, self.random.random() < 0.5, actor="bob")
+
     def act(self) -> bool:
         """Do something; return whether it became a proposal."""
         chosen = self.random.choice(
             [
                 self.decide, self.decide, self.merge, self.split, self.pin, self.undo, self.mend_and_group, self.decide_cluster,
                 self.take_back_delivery, self.change_rules, self.change_tidy_steps, self.change_the_plan,
+                self.change_trust, self.change_a_list, self.change_the_layout, self.switch,
             ]
         )  # fmt: skip
         try:
@@ -370,7 +409,7 @@ def test_nothing_unsigned_is_ever_in_force(
     monkeypatch.setattr(proposer, "sessions", Kept(sessions))
     carried = 0
     before = state_of(sessions)
-    for _ in range(120):
+    for _ in range(160):
         proposer.act()
         assert state_of(sessions) == before, "an act was in force before it was signed"
         with sessions() as session:
@@ -390,7 +429,7 @@ def test_nothing_unsigned_is_ever_in_force(
             proposer.do_what_waits()
             before = state_of(sessions)
     assert carried > 10
-    assert len(proposer.done) >= 9, proposer.done
+    assert len(proposer.done) >= 12, proposer.done
     with sessions() as session:
         assert rebuild(session, customers).problems == []
         since = select(JournalEntry).where(

@@ -76,6 +76,14 @@ def lock_pair(session: Session, left_id: int, right_id: int) -> None:
     )
 
 
+def lock_subject(session: Session, register_id: int, subject: str) -> None:
+    """Let one proposal at a time be made about a subject; before the desk."""
+    session.execute(
+        text("SELECT pg_advisory_xact_lock(hashtextextended(:subject, :register))"),
+        {"subject": subject, "register": register_id},
+    )
+
+
 def wait_at_most(session: Session, seconds: float) -> None:
     """Give up after so many seconds of waiting for a lock, in this transaction."""
     session.execute(text(f"SET LOCAL lock_timeout = {int(seconds * 1000)}"))

@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
 from .counters import counters_of
+from .database import DriverConnection
 from .tables import (
     Delivery,
     Plan,
@@ -25,6 +26,15 @@ def all_registers(session: Session) -> Sequence[Register]:
 def all_slugs(session: Session) -> Sequence[str]:
     """Return the short names of all registers in the order in which they were made."""
     return session.scalars(select(Register.slug).order_by(Register.id)).all()
+
+
+_ANY_PERSONAL = "SELECT EXISTS (SELECT FROM registers WHERE personal <> '{}' AND (%s = '' OR slug = %s))"
+
+
+def any_personal(connection: DriverConnection, slug: str) -> bool:
+    """Whether a register, or any where none is named, has personal fields; asked before requests, so in the driver's words."""
+    found = connection.execute(_ANY_PERSONAL, (slug, slug), prepare=True).fetchone()
+    return bool(found and found[0])
 
 
 def register_by_slug(session: Session, slug: str) -> Register:

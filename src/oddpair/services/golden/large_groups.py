@@ -9,7 +9,7 @@ from ...core.sign_off import Facts, Matter
 from ...store import golden as store
 from ...store import proposals
 from ...store.tables import Register
-from ..proposals.gate import Intent, Line, policy_of, propose
+from ..proposals.gate import Intent, Line, end_proposal, policy_of, propose
 from ..state.words import counted, name_of
 from .steps import merge_in_words
 
@@ -53,6 +53,8 @@ def _propose(session: Session, register: Register, change: Change, records: tupl
     known = proposals.about(session, register.id, subject, proposals.WAITING, proposals.SENT_BACK)
     if any(earlier.arguments["records"] == list(records) for earlier in known):
         return
+    for earlier in known:
+        end_proposal(session, earlier, "overtaken", actor=actor, reason="Other records belong together now")
     intent = group_intent(session, change, records)
     propose(session, register.id, intent, policy_of(register).why(intent.facts), actor=actor)
 

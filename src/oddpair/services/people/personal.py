@@ -9,9 +9,10 @@ from ...core.masking import Masks, masks_for
 from ...core.rights import Act
 from ...store import journal
 from ...store.locks import lock_settings
-from ...store.registers import all_registers, register_by_slug
+from ...store.registers import all_registers, any_personal, register_by_slug
 from ..state.layouts import layout_of
 from ..state.versions import check_version
+from ..transactions import DriverConnection
 from .who import Who
 
 
@@ -34,6 +35,11 @@ def set_personal(session: Session, slug: str, fields: Sequence[str], *, seen_ver
         session, register.id, "personal fields", actor=actor, data={"before": before, "after": list(register.personal)},
         personal={"summary": "Set which fields are personal"},
     )  # fmt: skip
+
+
+def anything_personal(connection: DriverConnection, slug: str) -> bool:
+    """Whether anything may be hidden in a register, or in any where none is named."""
+    return any_personal(connection, slug)
 
 
 def hidden_from(session: Session, who: Who, slug: str) -> Masks | None:

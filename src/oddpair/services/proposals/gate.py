@@ -12,7 +12,7 @@ from ...core.errors import Conflict
 from ...core.sign_off import Facts, Matter, Policy, policy_from
 from ...store import journal
 from ...store import proposals as store
-from ...store.locks import close_desk, share_desk
+from ...store.locks import close_desk, lock_subject, share_desk
 from ...store.tables import Proposal, Register
 from ..state.decisions import settle
 from ..state.layouts import layout_of
@@ -81,8 +81,8 @@ def ask_second_yes(
     """Let an act go on; where it needs a second yes, give it up and keep it as a proposal (raises WaitsForSignOff).
 
     Asked by every act after it has checked what it was given and before it changes anything. What takes long to tell is asked for by
-    ``shown`` only where it needs a second yes. What goes on ends proposals about the same
-    thing: they are overtaken. Raises Conflict where a proposal of somebody else about it waits already.
+    ``shown`` only where it needs a second yes. What goes on ends proposals about the same thing: they are overtaken. Raises Conflict where
+    a proposal of somebody else about it waits already.
     """
     forgetting = step.facts.matter is Matter.FORGETTING
     if (register.sign_off is None and not forgetting) or is_signed(session):
@@ -94,18 +94,27 @@ def ask_second_yes(
                 session, earlier, "overtaken", actor=actor, reason=f"{actor} did this meanwhile: {step.summary}"
             )
         return
-    for earlier in store.about(session, register.id, step.facts.subject, store.WAITING):
-        if earlier.proposed_by != actor:
-            raise Conflict(f"{earlier.proposed_by} proposed something about this already, which waits for sign-off.")
+    _check_nobody_elses(session, register, step, actor)
     register_id = register.id
     if shown:
         step = replace(step, shows=shown())
     raise KeptInstead(step.summary, why, lambda other: propose(other, register_id, step, why, actor=actor).id)
 
 
+def _check_nobody_elses(session: Session, register: Register, step: Intent, actor: str) -> None:
+    for earlier in store.about(session, register.id, step.facts.subject, store.WAITING):
+        if earlier.proposed_by != actor:
+            raise Conflict(f"{earlier.proposed_by} proposed something about this already, which waits for sign-off.")
+
+
 def propose(session: Session, register_id: int, step: Intent, why: str, *, actor: str) -> Proposal:
-    """Write a proposal; what the same person proposed about the same before is withdrawn, what was sent back is dealt with."""
+    """Write a proposal; what the same person proposed about the same before is withdrawn, what was sent back is dealt with.
+
+    Raises Conflict where a proposal of somebody else about it waits.
+    """
     register = session.get_one(Register, register_id)
+    lock_subject(session, register.id, step.facts.subject)
+    _check_nobody_elses(session, register, step, actor)
     for earlier in store.about(session, register.id, step.facts.subject, store.WAITING, store.SENT_BACK):
         state = "withdrawn" if earlier.state == store.WAITING else "closed"
         end_proposal(session, earlier, state, actor=actor, reason=f"Proposed anew by {actor}")

@@ -13,6 +13,7 @@ from ...core.fields import FieldKind, Layout, RegisterKind, default_layout, layo
 from ...core.mapping import ID_TARGET
 from ...core.plan import parse_plan
 from ...core.plan.text import default_plan_text
+from ...core.sign_off import Facts, Matter
 from ...core.standard import STANDARD
 from ...core.survivorship import default_rules, rules_that_fit
 from ...core.text.folding import fold, split_words
@@ -27,6 +28,7 @@ from ...store.settling import count_touched, touch_register
 from ...store.tables import Counters, Job, Plan, Register, Run, Source, TidyStepsVersion
 from ...store.tidying import tidy_steps_in_force
 from .. import work
+from ..proposals.gate import Intent, ask_second_yes, changed_entries
 from ..state.bring_up_to_date import Act, bring_up_to_date
 from ..state.golden_values import refresh
 from ..state.layouts import layout_of
@@ -200,6 +202,8 @@ def change_source(
     source = store.source_by_name(session, register.id, name)
     if source is None:
         raise NotFound("source", name)
+    wished = {"trust_rank": trust_rank, "own_duplicates": own_duplicates, "creates": creates, "supplies": supplies}
+    _ask_for_source(session, register, source, wished, actor)
     if own_duplicates is not None and own_duplicates != source.own_duplicates:
         register.version += 1
         change = {"source": source.id, "own_duplicates": own_duplicates}
@@ -229,6 +233,28 @@ def change_source(
             work.follow_up(session, slug, "golden", "Golden values by trust in sources", {"register": slug})
     session.flush()
     return store.sources_of(session, register.id)
+
+
+def _ask_for_source(
+    session: Session, register: Register, source: Source, wished: Mapping[str, Any], actor: str
+) -> None:
+    """Let a change of what a source counts for go on, or give it up and have it signed off first."""
+    now = {name: getattr(source, name) for name in wished}
+    will = now | {name: value for name, value in wished.items() if value is not None}
+    if now != will:
+        told = f"Changed what {source.name} counts for"
+        arguments = {"name": source.name, **wished, "seen_version": register.version}
+        facts = Facts(Matter.PLAN, f"source {source.id}")
+        intent = Intent(
+            "source",
+            arguments,
+            facts,
+            told,
+            changed_entries(now, will),
+            touches=[("source", source.id)],
+            leads_to="bring-in",
+        )
+        ask_second_yes(session, register, intent, actor=actor)
 
 
 def _change_what_it_may(
@@ -264,6 +290,14 @@ def change_layout(
         parse_plan(store.plan_in_force(session, register.id).yaml, layout)
     except PlanInvalid as error:
         raise Refused(f"The match plan would not fit any more: {'; '.join(error.problems)}") from error
+    told, arguments = (
+        "Changed the layout",
+        {"document": [dict(item) for item in document], "seen_version": register.version},
+    )
+    shows = changed_entries(_labels(layout_of(register)), _labels(layout))
+    ask_second_yes(
+        session, register, Intent("layout", arguments, Facts(Matter.PLAN, "layout"), told, shows), actor=actor
+    )
     before, register.layout = register.layout, layout_document(layout)
     register.version += 1
     register.rules = rules_that_fit(layout, register.rules)
@@ -277,8 +311,12 @@ def change_layout(
         tidy_steps_from(steps, word_tables(session), layout.names)
         session.add(TidyStepsVersion(register_id=register.id, version=tidy_steps.version + 1, steps=steps, actor=actor))
     session.flush()
-    _note(session, register, "layout", actor, before, register.layout, "Changed the layout")
+    _note(session, register, "layout", actor, before, register.layout, told)
     return work.follow_up(session, slug, "tidy", "Tidy again", {"register": slug})
+
+
+def _labels(layout: Layout) -> dict[str, str]:
+    return {field.name: f"{field.label} ({field.kind.value})" for field in layout.fields}
 
 
 def register_with_layout(session: Session, slug: str) -> tuple[Register, Layout]:

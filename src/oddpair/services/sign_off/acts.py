@@ -12,8 +12,11 @@ from ..golden import edits, merge, rules, undo
 from ..golden.large_groups import MERGE_GROUP
 from ..match import plans
 from ..proposals.policy import POLICY, set_policy
+from ..registers import registers
 from ..review import bulk, decide, groups
-from ..tidy import corrections, quality, references, tidy_steps
+from ..standing import switch
+from ..state.bring_up_to_date import RECOGNISE
+from ..tidy import corrections, quality, references, tidy_steps, word_tables
 
 #: An act: in a session, of a register, with the arguments that were proposed, by the person who proposed it.
 Act = Callable[[Session, str, Mapping[str, Any], str], object]
@@ -44,17 +47,23 @@ ACTS: Mapping[str, Act] = {
     TAKE_BACK: _change_delivery(TAKE_BACK), PUT_BACK: _change_delivery(PUT_BACK), "plan": _own(plans.save_plan),
     "rules": _own(rules.change_rules), "put rules back": _own(rules.put_rules_back), "tidy steps": _own(tidy_steps.save_tidy_steps),
     "quality": _own(quality.save_rules), POLICY: _own(set_policy),
-    FORGET: _own(ask_to_forget),
+    FORGET: _own(ask_to_forget), "source": _own(registers.change_source), "layout": _own(registers.change_layout),
+    RECOGNISE: _own(switch.switch_recognition), switch.RECOGNISABLE: _own(switch.choose_recognisable),
+    switch.ORPHANS: _own(switch.choose_parents), word_tables.TABLE: _numbered(word_tables.save_table),
 }  # fmt: skip
 #: Which right each takes, where it is not to decide.
 _RIGHTS = {
     "pin": rights.Act.CORRECT, "lift": rights.Act.CORRECT, "correct": rights.Act.CORRECT, "undo correction": rights.Act.CORRECT,
     "link": rights.Act.CORRECT, TAKE_BACK: rights.Act.BRING_IN, PUT_BACK: rights.Act.BRING_IN, "plan": rights.Act.PLAN,
     "rules": rights.Act.RULE, "put rules back": rights.Act.RULE, "tidy steps": rights.Act.TIDY, "quality": rights.Act.TIDY,
-    POLICY: rights.Act.GOVERN, FORGET: rights.Act.FORGET,
+    POLICY: rights.Act.GOVERN, FORGET: rights.Act.FORGET, "source": rights.Act.AUTOMATE,
+    "layout": rights.Act.SET_UP, RECOGNISE: rights.Act.AUTOMATE, switch.RECOGNISABLE: rights.Act.AUTOMATE,
+    switch.ORPHANS: rights.Act.AUTOMATE, word_tables.TABLE: rights.Act.TIDY,
 }  # fmt: skip
 #: What rests on settings, or on all that was done, and not on what it touches alone.
-OF_ALL = frozenset({"merge", "plan", "rules", "put rules back", "tidy steps", "quality", POLICY})
+OF_ALL = frozenset(
+    {"source", "layout", word_tables.TABLE, "merge", "plan", "rules", "put rules back", "tidy steps", "quality", POLICY}
+)
 #: What takes long to try: whether it can still be carried out is found out when somebody signs it.
 SLOW = frozenset({"decide many", "withdraw many", "correct", "undo correction", "undo", MERGE_GROUP})
 

@@ -1,21 +1,25 @@
 """Whether a register recognises what is delivered as it comes in."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from typing import Any
 
 from sqlalchemy.orm import Session
 
 from ...core.errors import Refused
+from ...core.sign_off import Facts, Matter
 from ...store import journal
 from ...store.counters import counters_of
 from ...store.locks import lock_settings
 from ...store.registers import register_by_slug
 from ...store.tables import Job, Register
 from .. import work
+from ..proposals.gate import Intent, ask_second_yes
 from ..state.bring_up_to_date import RECOGNISE
 from ..state.layouts import layout_of
 from .parents import PARENTS
 
 _TITLE = "Recognise what came in"
+RECOGNISABLE, ORPHANS = "recognisable", "parents"
 
 
 def ask_to_recognise(session: Session, slug: str, *, actor: str) -> Job:
@@ -28,10 +32,11 @@ def switch_recognition(session: Session, slug: str, on: bool, *, actor: str) -> 
     register = lock_settings(session, register_by_slug(session, slug).id)
     if register.recognises == on:
         return register
+    summary = "Deliveries are recognised as they come in" if on else "Deliveries wait for a person to match them"
+    _ask(session, register, RECOGNISE, {"on": on}, summary, actor)
     register.recognises = on
     register.version += 1
     session.flush()
-    summary = "Deliveries are recognised as they come in" if on else "Deliveries wait for a person to match them"
     journal.append(
         session,
         register.id,
@@ -54,10 +59,10 @@ def choose_recognisable(session: Session, slug: str, field: str, values: Sequenc
         if not wished["values"]:
             raise Refused("Say which values golden records that may be recognised have.")
     if register.recognisable != wished:
+        told = "Changed which golden records may be recognised"
+        _ask(session, register, RECOGNISABLE, {"field": field, "values": list(values)}, told, actor)
         before, register.recognisable = register.recognisable, wished
-        _changed(
-            session, register, "recognisable", before, wished, "Changed which golden records may be recognised", actor
-        )
+        _changed(session, register, "recognisable", before, wished, told, actor)
     return register
 
 
@@ -67,13 +72,19 @@ def choose_parents(session: Session, slug: str, parents: str, *, actor: str) -> 
     if parents not in PARENTS:
         raise Refused(f"'{parents}' is not one of {', '.join(PARENTS)}.")
     if register.parents != parents:
+        told = "Changed what becomes of records without a parent"
+        _ask(session, register, ORPHANS, {"parents": parents}, told, actor)
         before, register.parents = register.parents, parents
-        _changed(
-            session, register, "parents", before, parents, "Changed what becomes of records without a parent", actor
-        )
+        _changed(session, register, "parents", before, parents, told, actor)
         if register.recognises and counters_of(session, register.id).records:
             work.follow_up(session, slug, RECOGNISE, _TITLE, {"register": slug})
     return register
+
+
+def _ask(session: Session, register: Register, act: str, arguments: Mapping[str, Any], told: str, actor: str) -> None:
+    shows = [(name, "", str(value)) for name, value in arguments.items()]
+    intent = Intent(act, arguments, Facts(Matter.PLAN, act), told, shows, leads_to="bring-in")
+    ask_second_yes(session, register, intent, actor=actor)
 
 
 def _changed(

@@ -5,10 +5,12 @@ from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from urllib.parse import quote
 
 from sqlalchemy.orm import Session
 
 from ...core.errors import Conflict, InputError, Refused
+from ...core.sign_off import Facts, Matter
 from ...core.tidying.nearest import NearestValue
 from ...core.tidying.ready_made import ready_made
 from ...core.tidying.word_tables import TableKind, checked_entries, looked_up
@@ -19,8 +21,10 @@ from ...store.locks import lock_chain
 from ...store.registers import register_by_slug
 from ...store.tables import Register, WordTableVersion
 from .. import work
+from ..proposals.gate import Intent, ask_second_yes, changed_entries
 from ..state.tidy_steps_in_force import word_tables
 
+TABLE = "table"
 #: A table as it is kept.
 Table = WordTableVersion
 _NAME = re.compile(r"[\w .&\-]{1,60}")
@@ -74,7 +78,7 @@ def _keep(
 
 
 def save_table(
-    session: Session, name: str, entries: Iterable[tuple[str, str]], *, seen_version: int, actor: str, note: str = ""
+    session: Session, name: str, entries: Iterable[Sequence[str]], *, seen_version: int, actor: str, note: str = ""
 ) -> WordTableVersion:
     """Keep a new version of a table; raise InputError naming the row, or Conflict if it changed meanwhile."""
     lock_chain(session, 0)
@@ -83,7 +87,30 @@ def save_table(
         raise Conflict(
             f"'{name}' was changed by {present.actor} meanwhile (version {present.version}). Reload to see it."
         )
-    return _keep(session, name, present.version + 1, TableKind(present.kind), entries, actor=actor, note=note)
+    wished = [(source, target) for source, target in entries]
+    for register_id in store.registers_with_table(session, name):
+        _ask(session, session.get_one(Register, register_id), present, wished, note, actor)
+    return _keep(session, name, present.version + 1, TableKind(present.kind), wished, actor=actor, note=note)
+
+
+def _ask(
+    session: Session, register: Register, present: WordTableVersion, entries: Sequence[tuple[str, str]], note: str, actor: str
+) -> None:  # fmt: skip
+    """Let a change of a table go on; where a register that uses it has such things signed off, it is proposed there."""
+    arguments = {
+        "name": present.name,
+        "entries": [list(one) for one in entries],
+        "seen_version": present.version,
+        "note": note,
+    }
+    was = {source: target for source, target in present.entries}  # noqa: C416 - lists, of which dict() makes no pairs for the checker
+    will = dict(entries)
+    told = f"Set the table '{present.name}', version {present.version + 1}"
+    intent = Intent(
+        TABLE, arguments, Facts(Matter.PLAN, f"table {present.name}"), told, changed_entries(was, will),
+        leads_to=f"tidy/tables/{quote(present.name)}",
+    )  # fmt: skip
+    ask_second_yes(session, register, intent, actor=actor)
 
 
 def entries_of_file(path: Path, file_name: str) -> list[tuple[str, str]]:

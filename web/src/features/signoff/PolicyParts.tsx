@@ -38,7 +38,7 @@ export function PolicyParts({
         Deliveries taken back
       </Tick>
       <Tick on={policy.plans} onChange={(plans) => onChange({ plans })}>
-        Plans, survivorship rules, tidy steps and quality rules that go in force
+        Plans, survivorship rules, tidy steps, quality rules, lists and settings that go in force
       </Tick>
       <label className="flex items-center gap-2">
         Golden records of more than

@@ -25,6 +25,12 @@ const ACTS: Record<string, string> = {
   "tidy steps": "Tidy steps",
   quality: "Quality rules",
   forget: "A person's data erased",
+  source: "What a source counts for",
+  layout: "Fields",
+  recognise: "Recognition",
+  recognisable: "Recognition",
+  parents: "Recognition",
+  table: "List",
   policy: "What needs a second yes",
 };
 
