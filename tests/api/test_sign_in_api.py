@@ -117,7 +117,7 @@ def test_a_link_is_used_once_and_stands_in_no_log(
     assert (easy.status_code, "easily guessed" in easy.json()["detail"]) == (422, True)
     chosen = bo.post("/api/welcome/password", json={"secret": secret, "password": PASSWORD + "!"})
     assert chosen.json()["registers"] == [
-        {"slug": "customers", "roles": ["clerk"], "acts": ["enter", "know", "look up"]}
+        {"slug": "customers", "roles": ["clerk"], "acts": ["enter", "know", "look up", "personal"]}
     ]
     assert bo.post("/api/welcome", json={"secret": secret}).status_code == 404
     assert bo.get("/api/people").status_code == 403
