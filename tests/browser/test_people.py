@@ -107,12 +107,21 @@ def test_axe_finds_nothing_on_the_screens_of_people(browsers: list[Browser], the
     screens = {
         "/people": "Colm Sandwith", "/rights": "enter records", "/account": "this one", "/r/suppliers/journal": "Merged:",
         "/r/customers/watch": "Agreement between people", f"/r/suppliers/why?left={one}&right={other}": "From the first delivery",
-        "/r/suppliers/sign-off": "Pinned Tax number",
+        "/r/suppliers/sign-off": "Pinned Tax number", f"/r/suppliers/forget?records={one}": "Where their values stand",
     }  # fmt: skip
     for path, shows in screens.items():
         browser.open(path)
         browser.shows(shows)
         assert browser.axe() == [], path
+    browser.open("/r/boat-owners/review")
+    browser.button("Same")
+    browser.press("g")
+    browser.shows("every doubt is in the common pool")
+    assert browser.axe() == []
+    browser.open("/r/suppliers/sign-off")
+    browser.button("What needs a second yes").click()
+    browser.shows("Whose yes, in order")
+    assert browser.axe() == []
     browser.open("/account")
     browser.button("Make a token").click()
     browser.shows("It may act as")

@@ -37,7 +37,7 @@ export function PersonalPart({ slug }: { slug: string }) {
       </p>
       <div className="mt-1 grid max-h-40 grid-cols-3 gap-x-4 overflow-auto">
         {layout.fields.map(({ name, label }) => (
-          <label key={name} className="flex items-center gap-1.5">
+          <label key={name} className="flex min-h-7 items-center gap-1.5">
             <input
               type="checkbox"
               className="accent-plum"

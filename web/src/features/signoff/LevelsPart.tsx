@@ -17,7 +17,7 @@ export function LevelsPart({ policy, onChange }: { policy: Policy; onChange: (le
           <li key={`${place + 1}`} className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line py-1">
             <span className="w-10 text-soft">{`${place + 1}.`}</span>
             {approvers.map((name) => (
-              <label key={name} className="flex items-center gap-1.5">
+              <label key={name} className="flex min-h-7 items-center gap-1.5">
                 <input
                   type="checkbox"
                   className="accent-plum"

@@ -4,8 +4,8 @@ import type { Policy } from "./queries";
 
 function Tick({ on, onChange, children }: { on: boolean; onChange: (on: boolean) => void; children: ReactNode }) {
   return (
-    <label className="flex items-start gap-2">
-      <input type="checkbox" className="mt-1 accent-plum" checked={on} onChange={() => onChange(!on)} />
+    <label className="flex min-h-7 items-center gap-2">
+      <input type="checkbox" className="accent-plum" checked={on} onChange={() => onChange(!on)} />
       <span>{children}</span>
     </label>
   );

@@ -18,7 +18,7 @@ export function PeopleTicks({
       <legend className="mb-0.5 font-medium">{label}</legend>
       <div className="flex flex-wrap gap-x-4 gap-y-1">
         {people.map((name) => (
-          <label key={name} className="flex items-center gap-1.5">
+          <label key={name} className="flex min-h-7 items-center gap-1.5">
             <input
               type="checkbox"
               className="accent-plum"
