@@ -160,29 +160,6 @@ describe("bringing in", () => {
     expect(fields.at(-1)).toEqual({ name: "fax_no", label: "Fax no.", kind: "phone", register_slug: "" });
   });
 
-  it("marks fields as personal", async () => {
-    const { asked } = open({
-      [`GET ${BASE}/layout`]: layout,
-      [`GET ${BASE}/personal-fields`]: { fields: ["phone"], version: 6 },
-      [`PUT ${BASE}/personal-fields`]: { fields: ["name"], version: 7 },
-    });
-    await userEvent.click(await screen.findByRole("button", { name: /Fields of this register/ }));
-    await userEvent.click(await screen.findByText("Personal fields (1)"));
-    const set = screen.getByRole("button", { name: "Set which are personal" });
-    expect(set).toHaveProperty("disabled", true);
-    for (const label of layout.fields.filter(({ name }) => ["name", "phone"].includes(name)).map((one) => one.label))
-      await userEvent.click(screen.getByRole("checkbox", { name: label }));
-    await userEvent.click(set);
-    await waitFor(() =>
-      expect(
-        asked.find(({ path, method }) => method === "PUT" && path.endsWith("personal-fields"))?.body,
-      ).toMatchObject({
-        seen_version: 6,
-        fields: expect.arrayContaining(["name"]),
-      }),
-    );
-  });
-
   it("moves a source up in trust, and notes its promise", async () => {
     const { asked } = open({ [`PATCH ${BASE}/sources/till`]: [], [`PATCH ${BASE}/sources/ledger`]: [] });
     await userEvent.click(await screen.findByRole("button", { name: "Trust till more" }));
