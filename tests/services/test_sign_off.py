@@ -2,6 +2,7 @@
 
 from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -94,6 +95,36 @@ def test_a_decision_waits_is_signed_by_another_and_counts_then(customers: str, s
         assert entry.actor == "ann"
         assert session.get_one(JournalEntry, yes).actor == APPROVER
         assert all(not chain.problems for chain in verify(session))
+    is_true(sessions, customers)
+
+
+def test_what_was_decided_is_put_off_only_with_a_second_yes(customers: str, sessions: SessionFactory) -> None:
+    one, other = first_pairs(sessions, customers, 2)
+    say(sessions, customers, one.left_id, one.right_id, "same")
+    needs(sessions, customers, everything=True)
+    # To put off what nobody decided goes on; what was decided stays so until it is signed.
+    with transaction(sessions) as session:
+        deciding(customers, other, "later")(session)
+    number = proposed(sessions, deciding(customers, one, "later"))
+    assert verdicts(sessions, customers)[one.left_id, one.right_id] == "same"
+    assert signed(sessions, number).state == "carried out"
+    assert verdicts(sessions, customers)[one.left_id, one.right_id] == "later"
+    # The same of groups: a later one gives way to nothing unsigned.
+    with sessions() as session:
+        members = list(session.scalars(text("SELECT id FROM source_records ORDER BY id LIMIT 3")))
+    tomorrow = datetime.now(UTC).date() + timedelta(days=1)
+
+    def group(verdict: str, **more: Any) -> Any:
+        return lambda session: groups.decide_records(
+            session, customers, [members], verdict=verdict, remark="", actor="ann", **more
+        )
+
+    assert signed(sessions, proposed(sessions, group("same"))).state == "carried out"
+    put_off = proposed(sessions, group("later", until=tomorrow))
+    assert signed(sessions, put_off).state == "carried out"
+    with sessions() as session:
+        standing = text("SELECT verdict, until FROM group_decisions WHERE withdrawn_at IS NULL")
+        assert session.execute(standing).all() == [("later", tomorrow)]
     is_true(sessions, customers)
 
 

@@ -45,14 +45,12 @@ def decide(
         state = f"decided as '{present.verdict}' by {present.actor}" if present else "withdrawn"
         raise Conflict(f"This pair was {state} meanwhile. Reload to see it.")
     summary = f"Decided {verdict}: {name_of(left.fields)} and {name_of(right.fields)}"
-    if verdict != "later":
+    # To put a pair off decides nothing, unless it takes the place of what was decided.
+    if verdict != "later" or (present and present.verdict != "later"):
         arguments = {
-            "left_id": left.id,
-            "right_id": right.id,
-            "verdict": verdict,
-            "remark": remark,
-            "seen_decision": seen_decision,
-        }
+            "left_id": left.id, "right_id": right.id, "verdict": verdict, "remark": remark, "seen_decision": seen_decision,
+            "until": until.isoformat() if until else None, "asked": asked,
+        }  # fmt: skip
         ask_second_yes(
             session, register, _intent("decide", arguments, summary, left.id, right.id), actor=actor,
             shown=lambda: pair_lines(

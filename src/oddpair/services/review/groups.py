@@ -46,8 +46,12 @@ def decide_records(
     if cluster:
         end_lease(session, cluster, cluster, desk)
     gives_way = _giving_way(session, sides, verdict)
-    if verdict != "later":
-        arguments = {"sides": sides, "verdict": verdict, "remark": remark, "cluster": cluster}
+    # To put a cluster off decides nothing, unless it takes the place of what was decided.
+    if verdict != "later" or any(one.verdict != "later" for one in gives_way):
+        arguments = {
+            "sides": sides, "verdict": verdict, "remark": remark, "cluster": cluster,
+            "until": until.isoformat() if until else None, "asked": asked,
+        }  # fmt: skip
         ask_second_yes(
             session, register, _intent("decide group", arguments, _in_words(verdict, sides), sides, cluster), actor=actor,
             shown=lambda: group_lines(session, register, sides, will=verdict, remark=remark),

@@ -1,6 +1,7 @@
 """How each act that may need a second yes is done once it was given."""
 
 from collections.abc import Callable, Mapping
+from datetime import date
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -27,6 +28,18 @@ def _own(use_case: Callable[..., object]) -> Act:
     return lambda session, slug, arguments, actor: use_case(session, slug, **arguments, actor=actor)
 
 
+def _deciding(use_case: Callable[..., object]) -> Act:
+    """Return an act that decides, perhaps until a day."""
+
+    def act(session: Session, slug: str, arguments: Mapping[str, Any], actor: str) -> object:
+        until = arguments.get("until")
+        return use_case(
+            session, slug, **{**arguments, "until": date.fromisoformat(until) if until else None}, actor=actor
+        )
+
+    return act
+
+
 def _numbered(use_case: Callable[..., object]) -> Act:
     """Return an act that is a use case of a numbered thing."""
     return lambda session, slug, arguments, actor: use_case(session, **arguments, actor=actor)
@@ -39,8 +52,8 @@ def _change_delivery(change: str) -> Act:
 
 
 ACTS: Mapping[str, Act] = {
-    "decide": _own(decide.decide), "withdraw": _numbered(decide.withdraw), "decide many": _own(bulk.decide_like),
-    "withdraw many": _numbered(bulk.take_back_many), "decide group": _own(groups.decide_records),
+    "decide": _deciding(decide.decide), "withdraw": _numbered(decide.withdraw), "decide many": _own(bulk.decide_like),
+    "withdraw many": _numbered(bulk.take_back_many), "decide group": _deciding(groups.decide_records),
     "withdraw group": _numbered(groups.withdraw_group), "merge": _own(merge.ask_to_merge), MERGE_GROUP: _own(merge.merge_group),
     "split": _own(edits.split), "pin": _own(edits.pin), "lift": _own(edits.lift_pin), "undo": _numbered(undo.undo_step),
     "correct": _own(corrections.correct_records), "undo correction": _own(corrections.undo), "link": _own(references.link),

@@ -26,7 +26,7 @@ export function PolicyParts({
   const fields = useLayout(slug).data?.fields ?? [];
   const over = policy.merges_over ?? 0;
   return (
-    <fieldset className="space-y-1.5 text-sm">
+    <fieldset className="space-y-0.5 text-sm">
       <legend className="mb-1 font-medium">A second yes is needed for</legend>
       <Tick on={policy.everything} onChange={(everything) => onChange({ everything })}>
         Everything that people decide, merge, change, and put in force

@@ -1,10 +1,10 @@
 import { Link } from "react-router";
+import { useWork } from "../../api/work";
 import { CELL, Heads } from "../../ui";
-import { usePieces } from "./queries";
 
 /** How far each piece of work is: done, waiting, what of it waits for sign-off, and what is late. */
 export function WorkPart({ slug }: { slug: string }) {
-  const pieces = usePieces(slug).data ?? [];
+  const pieces = useWork(slug).data ?? [];
   return (
     <section aria-label="Work that is given">
       <h2 className="mb-2 font-semibold">Work that is given</h2>

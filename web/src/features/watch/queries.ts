@@ -4,14 +4,6 @@ import { keepWithin, keys } from "../../api/keys";
 
 export type Watch = Schemas["WatchOut"];
 
-/** What is given to whom, and how far it is. */
-export function usePieces(slug: string) {
-  return useQuery({
-    queryKey: keys.of(slug, "work"),
-    queryFn: () => unwrap(client.GET("/api/registers/{slug}/work", { params: { path: { slug } } })),
-  });
-}
-
 export function useWatch(slug: string, days: number) {
   const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
   return useQuery({

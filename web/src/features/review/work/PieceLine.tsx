@@ -1,8 +1,9 @@
 import { useState } from "react";
+import type { Piece } from "../../../api/work";
 import { count } from "../../../domain/format";
 import { Button, CELL, TextField, Trouble } from "../../../ui";
 import { PeopleTicks } from "./PeopleTicks";
-import { type Piece, useChangePiece, useEndPiece } from "./queries";
+import { useChangePiece, useEndPiece } from "./queries";
 
 /** A piece of work: whose, of what, how far, until when; opened, handed over, ended. */
 export function PieceLine({ slug, piece, onOpen }: { slug: string; piece: Piece; onOpen: () => void }) {

@@ -1,9 +1,9 @@
+import { useWork } from "../../../api/work";
 import { Faces, Heads, Modal } from "../../../ui";
 import { useProgress } from "../queries";
 import type { QueueState } from "../queueState";
 import { GiveForm } from "./GiveForm";
 import { PieceLine } from "./PieceLine";
-import { useWork } from "./queries";
 
 /** Whose the doubts are: what is given, how far it is, and giving more. */
 export function WorkDialog({

@@ -1,16 +1,6 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "../../../api/client";
 import { keys } from "../../../api/keys";
-
-export type Piece = Schemas["PieceOut"];
-
-/** What is given to whom, and how far it is. */
-export function useWork(slug: string) {
-  return useQuery({
-    queryKey: keys.of(slug, "work"),
-    queryFn: () => unwrap(client.GET("/api/registers/{slug}/work", { params: { path: { slug } } })),
-  });
-}
 
 /** Every change of what is given changes the queues. */
 function useRefresh(slug: string) {
