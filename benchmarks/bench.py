@@ -1,6 +1,6 @@
 """The plan bench: how long an edit takes to show, on a million held pairs, and what the bench keeps in memory.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.bench [--records 150000]``. It makes a register of organisations, settles the
+Run: ``.venv/bin/python -m benchmarks.bench [--records 150000]``. It makes a register of organisations, settles the
 default plan, and redraws it after edits of every kind; the median of nine. The last line compares what was told at once with what the
 match then settles. Times of one machine mean little by themselves; a first line says how long a plain Python loop takes on it.
 """

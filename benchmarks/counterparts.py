@@ -1,6 +1,6 @@
 """Counterparts of one list in another: how often *matched* and *none* are right, by how much the lists hold.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.counterparts [--sizes 300 5000] [--seed 2]``. Two made lists that overlap by
+Run: ``.venv/bin/python -m benchmarks.counterparts [--sizes 300 5000] [--seed 2]``. Two made lists that overlap by
 0, 10, 50 and 90 %, some with relatives in one list only or one that abbreviates; the first is asked of the second. A row is
 *matched* rightly if its counterpart is a record of the same entity, *none* is right if the other list knows nothing of it.
 """

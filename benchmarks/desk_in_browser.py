@@ -1,6 +1,6 @@
 """How long a steward waits at the desk in a real browser: from a key to the next pair on the screen, with very many doubts waiting.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.desk_in_browser [--records 100000] [--doubts 90000]``. It loads files of
+Run: ``.venv/bin/python -m benchmarks.desk_in_browser [--records 100000] [--doubts 90000]``. It loads files of
 organisations, runs, makes further doubts of random pairs where the data hold fewer, and presses keys in headless Chromium at about
 four a second. It prints the median and the longest wait in milliseconds for stepping and for deciding. A first line says how
 long a plain Python loop takes on the machine.

@@ -1,6 +1,6 @@
 """Walking over candidate pairs without repeats against writing out all pairs of all blocks, as a ratio in one run.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.enumeration [--scale 10]``. A scale of 10 gives about 30,000 customers.
+Run: ``.venv/bin/python -m benchmarks.enumeration [--scale 10]``. A scale of 10 gives about 30,000 customers.
 Both ways use two threads and chunks of bounded size; runs alternate, the best of each counts. Peak memory is that of arrays.
 """
 

@@ -1,6 +1,6 @@
 """Lists with few fields, and registers with planted relations: what is sure, what is right of it, and what is left to a person.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.few_fields lists --sizes 10 300 5000`` for two lists that overlap, or
+Run: ``.venv/bin/python -m benchmarks.few_fields lists --sizes 10 300 5000`` for two lists that overlap, or
 ``... relations --sizes 10000 100000`` for a register from several sources. ``--seed`` makes other data than those of developing.
 """
 

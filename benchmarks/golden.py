@@ -1,6 +1,6 @@
 """How often golden values are right, by field, where any member has the right one.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.golden [--records 10000] [--seed 2] [--rules freshest]``. Clusters are those of
+Run: ``.venv/bin/python -m benchmarks.golden [--records 10000] [--seed 2] [--rules freshest]``. Clusters are those of
 the truth, so that only survivorship is measured. A value is right if its tidy form is that of the true entity. Beside the golden
 record stand the most frequent tidy value, and the single source whose values are right most often; behind it of what kind the wrong
 golden values are. ``--errors N`` shows some of them.

@@ -1,6 +1,6 @@
 """How good results are by kind of data: fields, kinds of lists, sizes and kinds of records, beside a TF-IDF search at its best threshold.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.grid [--sizes 10 1000 10000] [--seed 2] [--fields name] [--reliability]``. A line per
+Run: ``.venv/bin/python -m benchmarks.grid [--sizes 10 1000 10000] [--seed 2] [--fields name] [--reliability]``. A line per
 cell: F1 of the clusters, precision of *same*, recall with what is left unsure, unsure pairs per true pair, the F1 that letter trigrams
 reach at the threshold that suits them best, and our error over theirs. ``--reliability`` adds how many pairs of a predicted
 probability are true.

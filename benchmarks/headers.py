@@ -1,6 +1,6 @@
 """How many columns of made-up files are mapped right without a touch, by language and shape of their headers.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.headers [--part held] [--wrong]``. The header sets are kept in
+Run: ``.venv/bin/python -m benchmarks.headers [--part held] [--wrong]``. The header sets are kept in
 ``data/header_sets.txt``; their contents are made like the demo's. One half of them is kept aside while developing.
 """
 

@@ -1,6 +1,6 @@
 """Kernels against the same algorithms in C, and with filters against without, as ratios in one run.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.kernels``. Needs a C compiler. Runs alternate, the best of each counts.
+Run: ``.venv/bin/python -m benchmarks.kernels``. Needs a C compiler. Runs alternate, the best of each counts.
 """
 
 import ctypes

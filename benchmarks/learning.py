@@ -1,6 +1,6 @@
 """What a plan learns from sixty decisions, on data that nobody decided about.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.learning [--seeds 21,22,23] [--difficulty 1.5] [--mix developing]``. For every seed
+Run: ``.venv/bin/python -m benchmarks.learning [--seeds 21,22,23] [--difficulty 1.5] [--mix developing]``. For every seed
 it makes a register, asks for sixty pairs in two rounds of thirty as the plan bench does, answers them from the truth, learns a plan, and
 matches the register of the *next* seed with it, of which no pair was decided. Error is 1 - F1 of pairs within clusters. Beside the learned
 plan stands what moving the limit alone would bring (the learned limit with the weights as they were).

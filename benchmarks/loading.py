@@ -1,6 +1,6 @@
 """How long it takes to bring a large CSV file in, and to profile it, beside what the database alone needs for the same file.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.loading [--rows 100000]``. Times of one machine mean little; the ratio to a
+Run: ``.venv/bin/python -m benchmarks.loading [--rows 100000]``. Times of one machine mean little; the ratio to a
 plain COPY of the file into a table of text columns carries over. Memory is that of this process and the ones it starts.
 """
 

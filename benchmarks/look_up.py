@@ -1,6 +1,6 @@
 """Counterparts of a file's rows in a large register, and the bridge between its sources: the real database, web process and worker.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.look_up [--records 1000000] [--rows 100000 10000] [--files FOLDER]``. It loads
+Run: ``.venv/bin/python -m benchmarks.look_up [--records 1000000] [--rows 100000 10000] [--files FOLDER]``. It loads
 organisations from five files (made, or those of a demo FOLDER), runs, and looks up rows, half of which the register does not know. It
 prints seconds and memory of each job, then what the requests of the pages take. A first line says how long a plain Python loop takes.
 """

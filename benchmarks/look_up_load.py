@@ -1,6 +1,6 @@
 """How long a look-up takes with a large register behind it, while many ask and while deliveries come in; and whether it finds everybody.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.look_up_load [--records 100000] [--seconds 60]``. A register is made, matched and
+Run: ``.venv/bin/python -m benchmarks.look_up_load [--records 100000] [--seconds 60]``. A register is made, matched and
 merged but for some rows. These are looked up first, then delivered: who is found to be somebody then should have been told before.
 Fifty clients ask from a process of their own, with pauses of two seconds in the mean; once alone, once while deliveries are loaded and
 recognised. Times are of one machine, which does all of it.

@@ -1,6 +1,6 @@
 """Quality on generated data, measured against its truth, beside two generic baselines.
 
-Run: ``.venv/bin/python -m benchmarks.quality`` (with ``PYTHONPATH=src:.``). Per level of difficulty and register it prints
+Run: ``.venv/bin/python -m benchmarks.quality``. Per level of difficulty and register it prints
 pairwise figures of the clusters, the bands, the share of planted traps joined, and what the baselines reach at their
 best threshold. Errors come from the mixture ``reporting``, which was not looked at while developing; ``--mix developing``
 shows the other one and ``--mix ""`` the demo itself. ``--errors N`` lists pairs that went wrong.

@@ -1,6 +1,6 @@
 """How long it takes to recognise a delivery in a large register, beside what matching everything takes; and that both end the same.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.recognition [--records 100000] [--kind person] [--no-check]``. A made register
+Run: ``.venv/bin/python -m benchmarks.recognition [--records 100000] [--kind person] [--no-check]``. A made register
 is loaded but for some of its rows, matched and merged; the rows left over come in as deliveries of 100 and of 10,000, the way a night
 brings them. At the end everything is matched once more by what was learned, and clusters are held against those that recognition
 left. Times are of one machine; what carries over is their ratio to matching everything.

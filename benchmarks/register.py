@@ -1,6 +1,6 @@
 """A whole register over the real database, the real web process and the real worker: how long each job takes, how long a person waits.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.register [--records 100000] [--doubts 10000]``. It prints a table: the jobs
+Run: ``.venv/bin/python -m benchmarks.register [--records 100000] [--doubts 10000]``. It prints a table: the jobs
 with their seconds and the memory of our processes (without the database's), then every request that a screen waits for, with
 its median and 95th percentile in milliseconds, while nothing else goes on and while a run or merge does. Where the data hold
 fewer doubts than asked for, others are made of pairs of random records. Times of one machine mean little by themselves; a first

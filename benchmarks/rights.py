@@ -30,9 +30,9 @@ from oddpair.services.people import accounts
 from oddpair.services.people import sign_in as signing_in
 from oddpair.services.people.sign_in import Asking
 from oddpair.services.registers.registers import make_register
-from oddpair.services.transactions import SessionFactory, sessions_of, transaction
+from oddpair.services.transactions import SessionFactory, transaction
 from oddpair.settings import Settings
-from oddpair.store.database import migrate
+from oddpair.store.database import make_engine, make_sessions, migrate
 
 PASSWORD = "heron under seven lanterns"
 PEOPLE, REGISTERS = 100, 10
@@ -113,7 +113,7 @@ def main() -> None:
         try:
             url = server.start().replace("postgresql://", "postgresql+psycopg://", 1)
             migrate(url)
-            sessions = sessions_of(url)
+            sessions = make_sessions(make_engine(url))
             furnish(sessions)
             settings = Settings(data=Path(outer), web=Path(outer) / "none")
             answering = [

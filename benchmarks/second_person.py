@@ -1,6 +1,6 @@
 """What a second person costs at size: decisions that wait for sign-off, work that is given, and what is kept of a person.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.second_person [--records 100000]``. A made register of people is loaded, matched and
+Run: ``.venv/bin/python -m benchmarks.second_person [--records 100000]``. A made register of people is loaded, matched and
 merged in a private PostgreSQL. Times are the median of so many, of one machine; what carries over is how they stand to each other.
 """
 

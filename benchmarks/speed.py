@@ -1,6 +1,6 @@
 """How long a match takes, how time grows with records, and how it compares with a generic baseline, as ratios in one run.
 
-Run: ``PYTHONPATH=src:. .venv/bin/python -m benchmarks.speed [--scale 3.3] [--factor 10] [--baseline]``. A scale of 3.3 gives
+Run: ``.venv/bin/python -m benchmarks.speed [--scale 3.3] [--factor 10] [--baseline]``. A scale of 3.3 gives
 about 10,000 customers. Times of one machine mean little; the ratios carry over. ``--baseline`` also times a TF-IDF trigram
 search over the larger file.
 """

@@ -1,21 +1,41 @@
 #!/usr/bin/env bash
-# Every check and test, in the order in which they are quick to fail. Extra arguments go to pytest.
+# Every check and test; those of code, types and front end run beside the tests. With --long, the long tests too. Other arguments go to
+# pytest, and then only the tests run.
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
-bin="$PWD/.venv/bin"
-step() { printf '\n== %s\n' "$*"; }
+ROOT="$PWD"
+bin="$ROOT/.venv/bin"
+said="$ROOT/.cache/checks"
 
-if [ $# -eq 0 ]; then
-  step "format and lint"
-  "$bin/ruff" format --check --quiet . && "$bin/ruff" check --quiet .
-  step "types"
-  "$bin/mypy"
-  step "import rules"
-  "$bin/lint-imports" --no-cache | tail -n 8
-  step "generated API types"
-  bash scripts/generate-api.sh --check
-  step "front end: lint, types, unit tests"
-  (cd web && node_modules/.bin/biome check --colors=off --error-on-warnings . && node_modules/.bin/tsc --noEmit && node_modules/.bin/vitest run)
+check() { # name, command: runs it in the background and keeps what it says
+  local name="$1"; shift
+  ( began=$SECONDS; "$@" > "$said/$name.txt" 2>&1; status=$?; echo "$((SECONDS - began)) s" >> "$said/$name.txt"; exit $status ) &
+  names+=("$name"); numbers+=("$!")
+}
+
+python_code() { "$bin/ruff" format --check --quiet . && "$bin/ruff" check --quiet . && "$bin/lint-imports" --no-cache && "$bin/mypy"; }
+front_end() {
+  cd "$ROOT/web"
+  node_modules/.bin/biome check --colors=off --error-on-warnings . && node_modules/.bin/tsc --noEmit --incremental --tsBuildInfoFile ../.cache/tsc.json \
+    && node_modules/.bin/vitest run
+}
+
+names=() numbers=() failed=()
+if [ $# -eq 0 ] || [ "$*" = --long ]; then
+  mkdir -p "$said"
+  check "code, import rules and types" python_code
+  check "generated API types" bash scripts/generate-api.sh --check
+  check "front end" front_end
 fi
-step "tests"
-exec "$bin/python" -m pytest -n 2 --dist loadfile "$@"
+"$bin/python" -m pytest -n 2 --dist worksteal "$@" || failed+=("tests")
+for place in "${!names[@]}"; do
+  name="${names[$place]}"
+  if wait "${numbers[$place]}"; then
+    echo "$name: well, after $(tail -n 1 "$said/$name.txt")"
+  else
+    failed+=("$name")
+    printf '\n== %s\n' "$name"
+    cat "$said/$name.txt"
+  fi
+done
+[ ${#failed[@]} -eq 0 ] || { echo "failed: ${failed[*]}" >&2; exit 1; }

@@ -2,7 +2,6 @@
 # Generates the front end's API types from the server's OpenAPI description. With --check it only says whether they differ.
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
-export PYTHONPATH="$PWD/src"
 .venv/bin/python -m oddpair.cli openapi > web/openapi.json
 if [ "${1:-}" = --check ]; then
   (cd web/codegen && node_modules/.bin/openapi-typescript ../openapi.json -o ../openapi-check.ts > /dev/null)

@@ -3,7 +3,7 @@
 
 STAMPS="$ROOT/.cache/stamps"
 unset PYTHONDONTWRITEBYTECODE   # imports would stay slow for ever
-export PYTHONPATH="$ROOT/src"
+unset PYTHONPATH
 
 say() { printf 'odd-pair: %s\n' "$*" >&2; }
 die() { say "$*"; exit 1; }
@@ -41,7 +41,7 @@ set_up_python() { # runtime | dev
   local lock=requirements.lock key stamped
   # Once the test packages are in, they stay: otherwise the two commands would undo each other's work.
   if [ "$1" = dev ] || [ -f "$STAMPS/python-dev" ]; then lock=requirements-dev.lock; fi
-  key="$(hash_of "$lock" requirements-tools.lock)-$(/usr/bin/python3 -V | tr -d ' ')-$(printf '%s' "$ROOT" | sha256sum | cut -c1-8)"
+  key="$(hash_of "$lock" requirements-tools.lock pyproject.toml)-$(/usr/bin/python3 -V | tr -d ' ')-$(printf '%s' "$ROOT" | sha256sum | cut -c1-8)"
   if ! is_done python "$key"; then
     begin python
     say "making the Python environment (about 30 s)"
@@ -51,11 +51,14 @@ set_up_python() { # runtime | dev
       .venv/bin/pip install -q --disable-pip-version-check --require-hashes -r requirements-tools.lock >&2
     }
     VIRTUAL_ENV="$ROOT/.venv" .venv/bin/uv pip sync -q --system-certs --require-hashes --compile-bytecode "$lock" >&2 || die "Python packages could not be installed"
+    VIRTUAL_ENV="$ROOT/.venv" .venv/bin/uv pip install -q --no-deps --no-build-isolation --editable . >&2 || die "Odd Pair could not be installed in its environment"
     finish python "$key"
     [ "$lock" = requirements-dev.lock ] && touch "$STAMPS/python-dev"
   fi
-  # Compiled kernels are cached per state of the core: numba does not notice a change in a function called from another file.
-  export NUMBA_CACHE_DIR="${NUMBA_CACHE_DIR:-$ROOT/.cache/numba/$(find src/oddpair/core -name '*.py' -print0 | sort -z | xargs -0 cat | sha256sum | cut -c1-16)}"
+  export NUMBA_CACHE_DIR="${NUMBA_CACHE_DIR:-$(.venv/bin/python -m oddpair.launch.kernel_cache)}"
+}
+
+set_up_kernels() {
   if ! is_done kernels "$NUMBA_CACHE_DIR"; then
     begin kernels
     say "compiling the matching kernels (about 40 s, once)"
@@ -107,10 +110,26 @@ set_up_web() {
   fi
 }
 
+# One set-up at a time works in a checkout.
 set_up() {
   mkdir -p "$ROOT/.cache"
   exec 9> "$ROOT/.cache/setup.lock"
   flock 9
   "set_up_$1" "${@:2}" 9>&-
   exec 9>&-
+}
+
+set_up_kernels_and_web() {
+  # The one keeps a core busy, the other waits for the network and the disk.
+  set_up_kernels &
+  local kernels=$!
+  set_up_web
+  wait "$kernels" || exit 1
+}
+
+set_up_for_tests() {
+  set_up python dev
+  set_up postgres
+  set_up browser
+  set_up kernels_and_web
 }

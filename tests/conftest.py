@@ -1,56 +1,94 @@
-"""Shared fixtures: a private PostgreSQL for the whole session, and a fresh database for every test that asks for one."""
+"""Shared fixtures: one PostgreSQL for all test processes, and for every test that asks for it a database and a folder of its own."""
 
 import os
-import shutil
-import tempfile
-import uuid
 from collections.abc import Iterator
+from contextlib import ExitStack
 from pathlib import Path
+from typing import Any
 
-import psycopg
 import pytest
 from hypothesis import HealthCheck, settings
 
+from oddpair.launch.kernel_cache import kernel_cache
+
+# Before anything compiles: every process of the tests finds what others compiled.
+os.environ.setdefault("NUMBA_CACHE_DIR", str(kernel_cache()))
+
 from oddpair.launch.postgres import PrivatePostgres
-from oddpair.store.database import SessionFactory, make_engine, make_sessions, migrate
+from oddpair.store.database import SessionFactory
 
-settings.register_profile(
-    "quick", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True
-)
-settings.load_profile("quick")
+from .sizes import ask_for_long, is_long, size
+from .states.server import server_of_tests
+from .states.site import Site
+from .states.state import States
+
+for name, examples in (("everyday", 40), ("long", 200)):
+    settings.register_profile(
+        name, max_examples=examples, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True
+    )
+#: What the process that starts the others has started for them all.
+_for_all = ExitStack()
+_SERVER = pytest.StashKey[PrivatePostgres]()
 
 
-def _sqlalchemy(url: str) -> str:
-    return url.replace("postgresql://", "postgresql+psycopg://", 1)
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption(
+        "--long", action="store_true", help="Run every test at its long size, and those that are long only."
+    )
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    config.addinivalue_line("markers", "long: runs only where --long asks for it; docs/testing.md says why")
+    if config.getoption("--long"):
+        ask_for_long()
+    settings.load_profile(size(everyday="everyday", long="long"))
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    for item in items:
+        if item.get_closest_marker("long") and not is_long():
+            item.add_marker(pytest.mark.skip(reason="only with --long"))
+
+
+@pytest.hookimpl(optionalhook=True)
+def pytest_configure_node(node: Any) -> None:
+    """Tell a test process where the server of all is; it is started before the first of them."""
+    stash = node.config.stash
+    if _SERVER not in stash:
+        stash[_SERVER] = _for_all.enter_context(server_of_tests())
+    node.workerinput["server"] = (str(stash[_SERVER].folder), stash[_SERVER].port)
+
+
+def pytest_unconfigure() -> None:
+    _for_all.close()
 
 
 @pytest.fixture(scope="session")
-def postgres() -> Iterator[PrivatePostgres]:
-    # The server may run as another user, who must be able to reach the folder.
-    folder = Path(tempfile.mkdtemp(prefix="odd-pair-test-", dir="/var/tmp"))
-    folder.chmod(0o755)
-    server = PrivatePostgres(folder / "postgres", for_tests=True)
-    try:
-        migrate(_sqlalchemy(server.start()))
-        with psycopg.connect(server.url("postgres", admin=True), autocommit=True) as connection:
-            connection.execute("ALTER DATABASE oddpair RENAME TO template_oddpair")
-        yield server
-    finally:
-        server.stop()
-        shutil.rmtree(folder, ignore_errors=True)
+def postgres(pytestconfig: pytest.Config) -> PrivatePostgres:
+    workerinput = getattr(pytestconfig, "workerinput", None)
+    if workerinput is None:
+        return _for_all.enter_context(server_of_tests())
+    folder, port = workerinput["server"]
+    return PrivatePostgres(Path(folder), port=port, for_tests=True)
+
+
+@pytest.fixture(scope="session")
+def states(postgres: PrivatePostgres) -> States:
+    return States(postgres)
 
 
 @pytest.fixture
-def database_url(postgres: PrivatePostgres) -> Iterator[str]:
-    name = f"test_{os.getpid()}_{uuid.uuid4().hex[:8]}"
-    with psycopg.connect(postgres.url("postgres", admin=True), autocommit=True) as connection:
-        connection.execute(f"CREATE DATABASE {name} TEMPLATE template_oddpair STRATEGY file_copy OWNER odd_pair_app")
-        yield postgres.url(name)
-        connection.execute(f"DROP DATABASE {name} WITH (FORCE)")
+def site(states: States, tmp_path: Path) -> Iterator[Site]:
+    site = Site(states, tmp_path)
+    yield site
+    site.close()
 
 
 @pytest.fixture
-def sessions(database_url: str) -> Iterator[SessionFactory]:
-    engine = make_engine(_sqlalchemy(database_url))
-    yield make_sessions(engine)
-    engine.dispose()
+def database_url(site: Site) -> str:
+    return site.url
+
+
+@pytest.fixture
+def sessions(site: Site) -> SessionFactory:
+    return site.sessions

@@ -6,7 +6,7 @@ from typing import Any
 
 from sqlalchemy import text
 
-from .conftest import WorkingClient
+from .conftest import WorkingClient, state_by_requests
 
 HOME = "/api/registers/boat-owners"
 HEAD = ("id", "given name", "family name", "town", "phone", "email")
@@ -32,7 +32,8 @@ def deliver(client: WorkingClient, source: str, rows: list[tuple[str, ...]]) -> 
     return dict(loaded)
 
 
-def plant(client: WorkingClient) -> None:
+@state_by_requests()
+def she_is_everywhere(client: WorkingClient) -> None:
     """She is everywhere: in two sources, a rejected row, a correction, a pin, remarks, a decision, the journal, a counterpart list."""
     client.post("/api/registers", json={"name": "Boat owners", "kind": "person"})
     deliver(client, "till", [*OTHERS, HER, (HER[0], *HER_AGAIN[1:])])

@@ -2,8 +2,8 @@
 
 import csv
 import io
-from collections.abc import Iterator
-from pathlib import Path
+from collections.abc import Callable, Iterator
+from functools import wraps
 from typing import Any
 
 import pytest
@@ -14,6 +14,9 @@ from oddpair.jobs.tasks import run_job
 from oddpair.services import work
 from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
+
+from ..states.site import Site
+from ..states.state import State, state
 
 HOME = "/api/registers/customers"
 WORDS = ("Kestrel", "Marram", "Tern", "Skua", "Eider", "Puffin", "Gannet", "Fulmar", "Dunlin", "Plover")
@@ -34,10 +37,10 @@ def run_waiting(sessions: SessionFactory, settings: Settings) -> None:
 class WorkingClient(TestClient):
     """Asks the API, and has the work done that it asked for."""
 
-    def __init__(self, sessions: SessionFactory, settings: Settings) -> None:
-        self.application = create_app(settings, sessions)
+    def __init__(self, site: Site) -> None:
+        self.site, self.sessions, self.settings = site, site.sessions, site.settings
+        self.application = create_app(self.settings, self.sessions)
         super().__init__(self.application, base_url="http://127.0.0.1", raise_server_exceptions=False)
-        self.sessions, self.settings = sessions, settings
 
     def request(self, *args: Any, **kwargs: Any) -> Any:
         answer = super().request(*args, **kwargs)
@@ -45,19 +48,44 @@ class WorkingClient(TestClient):
         return answer
 
 
-@pytest.fixture
-def settings(tmp_path: Path) -> Settings:
-    return Settings(data=tmp_path, web=tmp_path / "none", sign_in=False)
+def state_by_requests(*, after: State | None = None) -> Callable[[Callable[[WorkingClient], None]], State]:
+    """Make a function that asks for things a state."""
+
+    def made(ask: Callable[[WorkingClient], None]) -> State:
+        @wraps(ask)
+        def make(site: Site) -> None:
+            with WorkingClient(site) as client:
+                ask(client)
+
+        return state(after=after)(make)
+
+    return made
+
+
+def client_with(begun: State) -> Any:
+    """Return a fixture: a client of a copy of a state."""
+
+    @pytest.fixture
+    def client_of_copy(client: WorkingClient) -> WorkingClient:
+        client.site.begin_with(begun)
+        return client
+
+    return client_of_copy
 
 
 @pytest.fixture
-def client(sessions: SessionFactory, settings: Settings) -> Iterator[WorkingClient]:
-    with WorkingClient(sessions, settings) as client:
+def settings(site: Site) -> Settings:
+    return site.settings
+
+
+@pytest.fixture
+def client(site: Site) -> Iterator[WorkingClient]:
+    with WorkingClient(site) as client:
         yield client
 
 
-@pytest.fixture
-def standing(client: WorkingClient) -> WorkingClient:
+@state_by_requests()
+def fifty_firms(client: WorkingClient) -> None:
     """A register of fifty organisations from one source."""
     client.post("/api/registers", json={"name": "Customers", "kind": "organisation"})
     out = io.StringIO()
@@ -77,4 +105,6 @@ def standing(client: WorkingClient) -> WorkingClient:
         "delivery"
     ]
     client.post(f"{HOME}/deliveries/{draft['id']}/load", json={"mapping": draft["mapping"]})
-    return client
+
+
+standing = client_with(fifty_firms)

@@ -12,8 +12,8 @@ from oddpair.launch.postgres import free_port
 
 
 @contextmanager
-def served(make: Callable[[str], FastAPI]) -> Iterator[str]:
-    """Serve what is made for an address, and give that address."""
+def served(make: Callable[[str], FastAPI], stopping: threading.Event | None = None) -> Iterator[str]:
+    """Serve what is made for an address, and give that address; ``stopping`` tells open streams of events to end."""
     port = free_port()
     address = f"http://127.0.0.1:{port}"
     server = uvicorn.Server(uvicorn.Config(make(address), host="127.0.0.1", port=port, log_level="warning"))
@@ -24,5 +24,7 @@ def served(make: Callable[[str], FastAPI]) -> Iterator[str]:
     try:
         yield address
     finally:
+        if stopping:
+            stopping.set()
         server.should_exit = True
         thread.join(10)

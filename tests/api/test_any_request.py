@@ -4,12 +4,13 @@ import json
 import re
 from urllib.parse import quote
 
-import pytest
 from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from .conftest import WorkingClient
+from tests.sizes import size
+
+from .conftest import WorkingClient, client_with, state_by_requests
 
 odd_text = st.one_of(
     st.sampled_from(
@@ -33,8 +34,8 @@ odd_value = st.recursive(
 )
 
 
-@pytest.fixture
-def client(client: WorkingClient) -> WorkingClient:
+@state_by_requests()
+def something_of_all(client: WorkingClient) -> None:
     """A register with records, a run, doubts, golden records and a table, so that requests meet something."""
     client.post("/api/registers", json={"name": "Customers", "kind": "organisation"})
     client.post("/api/tables", json={"name": "customers", "kind": "value map"})
@@ -50,7 +51,9 @@ def client(client: WorkingClient) -> WorkingClient:
         "/api/registers/customers/counterparts", params={"name": "customers", "file_name": "a.csv"}, content=rows
     )
     client.post("/api/registers/customers/counterparts/customers/run")
-    return client
+
+
+client = client_with(something_of_all)
 
 
 def _encoded(text: str) -> str:
@@ -58,7 +61,10 @@ def _encoded(text: str) -> str:
 
 
 @given(data=st.data())
-@settings(max_examples=150, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
+@settings(
+    max_examples=size(everyday=150, long=1_000),
+    suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],
+)
 def test_no_request_breaks_the_server(client: TestClient, data: st.DataObject) -> None:
     paths = client.app.openapi()["paths"]  # type: ignore[attr-defined]
     path = data.draw(st.sampled_from(sorted(path for path in paths if not path.endswith("/events"))))

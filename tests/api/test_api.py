@@ -4,6 +4,7 @@ import re
 from typing import Any
 
 import pytest
+from fastapi.testclient import TestClient
 
 from oddpair.api.errors import STATUS, status_of
 from oddpair.core import errors
@@ -13,7 +14,7 @@ from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 from tests.there import there
 
-from .conftest import WorkingClient, run_waiting
+from .conftest import WorkingClient, client_with, run_waiting, state_by_requests
 
 FILES = {
     "till.csv": 'no,customer,address,tel\n1,SKUA ROPE WORKS LTD,"14 HARBOUR ST, WHITBY YO21 1AA",01632960001\n2,TERN BOATYARD,"1 QUAY RD, OBAN PA34 4AA",\n',
@@ -21,8 +22,8 @@ FILES = {
 }
 
 
-@pytest.fixture
-def loaded(client: WorkingClient) -> WorkingClient:
+@state_by_requests()
+def two_files_loaded(client: WorkingClient) -> None:
     assert client.post("/api/registers", json={"name": "Customers", "kind": "organisation"}).status_code == 201
     for name, text in FILES.items():
         draft = client.post(
@@ -35,7 +36,9 @@ def loaded(client: WorkingClient) -> WorkingClient:
             f"/api/registers/customers/deliveries/{draft['delivery']['id']}/load", json={"mapping": mapping}
         )
         assert ended(client, job.json()["id"])["status"] == "done"
-    return client
+
+
+loaded = client_with(two_files_loaded)
 
 
 def ended(client: WorkingClient, job_id: int) -> dict:
@@ -214,11 +217,13 @@ def test_no_write_is_done_that_another_sites_page_asks_for(loaded: WorkingClient
     ]
     assert len(addresses) > 25
     jobs = len(loaded.get("/api/jobs").json()["jobs"])
+    # Nothing is done in the background meanwhile: nothing is asked for.
+    stranger = TestClient(loaded.application, base_url="http://127.0.0.1")
     for method, address in addresses:
         for headers in (
             {"Origin": "http://evil.example"}, {"Sec-Fetch-Site": "cross-site"}, {"Sec-Fetch-Site": "same-site"}, {"Origin": "null"},
         ):  # fmt: skip
-            answer = loaded.request(method, address, headers=headers)
+            answer = stranger.request(method, address, headers=headers)
             assert answer.status_code == 403, (method, address, headers)
     assert len(loaded.get("/api/jobs").json()["jobs"]) == jobs
     own = {"Origin": "http://127.0.0.1", "Sec-Fetch-Site": "same-origin"}

@@ -7,28 +7,35 @@ import pytest
 
 from oddpair.demo import make_demo
 
-from .conftest import WorkingClient
+from .conftest import WorkingClient, client_with, state_by_requests
 
 HOME = "/api/registers/customers"
 BENCH = f"{HOME}/bench"
 
 
-@pytest.fixture(scope="module")
-def files(tmp_path_factory: pytest.TempPathFactory) -> list[Path]:
-    made = make_demo(tmp_path_factory.mktemp("demo"), scale=0.1, difficulty=2.0)
-    return [file.path for file in made if file.register == "Customers"]
-
-
-@pytest.fixture
-def loaded(client: WorkingClient, files: list[Path]) -> WorkingClient:
+@state_by_requests()
+def small_demo_run(client: WorkingClient) -> None:
     client.post("/api/registers", json={"name": "Customers", "kind": "organisation"})
-    for path in files:
+    for file in make_demo(client.site.folder / "demo", scale=0.1, difficulty=2.0):
+        if file.register != "Customers":
+            continue
+        path = file.path
         draft = client.post(f"{HOME}/deliveries", params={"file_name": path.name}, content=path.read_bytes()).json()[
             "delivery"
         ]
         client.post(f"{HOME}/deliveries/{draft['id']}/load", json={"mapping": draft["mapping"]})
     client.post(f"{HOME}/runs")
-    return client
+
+
+loaded = client_with(small_demo_run)
+
+
+@pytest.fixture
+def files(loaded: WorkingClient) -> list[Path]:
+    """The files that were loaded."""
+    folder = loaded.site.folder / "demo" / "customers"
+    loaded.site.be_there()
+    return sorted(path for path in folder.iterdir() if path.name != "truth.csv")
 
 
 def settle(client: WorkingClient, yaml: str = "") -> None:

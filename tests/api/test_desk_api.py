@@ -5,7 +5,7 @@ from urllib.parse import quote
 
 import pytest
 
-from .conftest import WorkingClient
+from .conftest import WorkingClient, client_with, state_by_requests
 
 BASE = "/api/registers/customers"
 ROWS = """id,company,street,town,country,phone
@@ -19,8 +19,8 @@ ROWS = """id,company,street,town,country,phone
 """
 
 
-@pytest.fixture
-def desk(client: WorkingClient) -> WorkingClient:
+@state_by_requests()
+def some_doubts(client: WorkingClient) -> None:
     """A register with some doubts."""
     client.post("/api/registers", json={"name": "Customers", "kind": "organisation"})
     draft = client.post(f"{BASE}/deliveries", params={"file_name": "till.csv"}, content=ROWS.encode()).json()
@@ -28,7 +28,9 @@ def desk(client: WorkingClient) -> WorkingClient:
     client.post(f"{BASE}/deliveries/{delivery['id']}/load", json={"mapping": delivery["mapping"]})
     client.post(f"{BASE}/runs")
     assert client.get(f"{BASE}/review").json()["waiting"] > 1
-    return client
+
+
+desk = client_with(some_doubts)
 
 
 def ids(client: WorkingClient) -> dict[str, int]:

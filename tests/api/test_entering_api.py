@@ -10,17 +10,19 @@ from fastapi.responses import StreamingResponse
 
 from oddpair.simulated.business_register import companies, create_business_register
 
-from .conftest import HOME, WorkingClient
+from .conftest import HOME, WorkingClient, client_with, fifty_firms, state_by_requests
 from .served import served
 
 SKUA = {"name": "SKUA CHARTS", "phone": "+44 1632 960019", "tax_number": "GB980780684"}
 FRESH = {"name": "Wombat Lock Keepers", "address.city": "Inland", "phone": "01632 961222"}
 
 
-@pytest.fixture
-def known(standing: WorkingClient) -> WorkingClient:
+@state_by_requests(after=fifty_firms)
+def firms_recognised(standing: WorkingClient) -> None:
     standing.put(f"{HOME}/recognition", json={"on": True})
-    return standing
+
+
+known = client_with(firms_recognised)
 
 
 def look(client: WorkingClient, values: dict[str, str]) -> Any:

@@ -2,22 +2,18 @@
 
 from typing import Any
 
-import pytest
 from sqlalchemy import text
 
 from oddpair.services.journal.entries import verify
 from oddpair.services.state.rebuild import rebuild
 
-from .a_person import HER, HOME, OTHERS, TRACES, deliver, key_of, merge, plant, records_of
-from .conftest import WorkingClient
+from .a_person import HER, HOME, OTHERS, TRACES, deliver, key_of, merge, records_of, she_is_everywhere
+from .conftest import WorkingClient, client_with
 
 SIGNING = {"X-Actor": "Sunniva"}
 
 
-@pytest.fixture
-def known(client: WorkingClient) -> WorkingClient:
-    plant(client)
-    return client
+known = client_with(she_is_everywhere)
 
 
 def traces_in_database(client: WorkingClient) -> dict[str, str]:

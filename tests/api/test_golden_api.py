@@ -5,14 +5,14 @@ from typing import Any
 import pytest
 from fastapi.testclient import TestClient
 
-from .conftest import WorkingClient
+from .conftest import WorkingClient, client_with, state_by_requests
 
 BASE = "/api/registers/customers"
 ROWS = "id,company,town,country,phone\n1,Skua Ropes Ltd,Oban,GB,01632 960001\n2,SKUA ROPES,Oban,GB,01632 960001\n3,Tern Sails,Wick,GB,\n"
 
 
-@pytest.fixture
-def merged(client: WorkingClient) -> WorkingClient:
+@state_by_requests()
+def two_golden_records(client: WorkingClient) -> None:
     """A register with two golden records."""
     client.post("/api/registers", json={"name": "Customers", "kind": "organisation"})
     draft = client.post(f"{BASE}/deliveries", params={"file_name": "till.csv"}, content=ROWS.encode()).json()
@@ -21,7 +21,9 @@ def merged(client: WorkingClient) -> WorkingClient:
     client.post(f"{BASE}/runs")
     client.post(f"{BASE}/merge", json={"seen": client.get(f"{BASE}/merge").json()["seen"]})
     assert client.get(f"{BASE}/golden").json()["total"] == 2
-    return client
+
+
+merged = client_with(two_golden_records)
 
 
 CHAIN: list[dict[str, Any]] = [{"by": "newest"}]

@@ -5,14 +5,13 @@ import io
 import json
 from typing import Any
 
-import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy import text
 
 from oddpair.api.app import create_app
 from oddpair.core.rights import Role
 
-from .conftest import HOME, WorkingClient
+from .conftest import HOME, WorkingClient, client_with, fifty_firms, state_by_requests
 from .signing_in import as_person
 
 
@@ -21,8 +20,8 @@ def merge(client: WorkingClient) -> None:
     assert client.post(f"{HOME}/merge", json={"seen": seen}, headers={"X-Actor": "bob"}).status_code == 202
 
 
-@pytest.fixture
-def lived(standing: WorkingClient) -> WorkingClient:
+@state_by_requests(after=fifty_firms)
+def merged_and_pinned(standing: WorkingClient) -> None:
     """A run, a merge, and a value pinned."""
     standing.post(f"{HOME}/runs")
     merge(standing)
@@ -32,7 +31,9 @@ def lived(standing: WorkingClient) -> WorkingClient:
     assert (
         standing.post(f"{HOME}/golden/{golden['key']}/pins", json=body, headers={"X-Actor": "cleo"}).status_code == 201
     )
-    return standing
+
+
+lived = client_with(merged_and_pinned)
 
 
 def entries(client: WorkingClient, **query: Any) -> list[dict[str, Any]]:

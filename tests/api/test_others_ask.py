@@ -16,7 +16,7 @@ from jsonschema import Draft7Validator, FormatChecker
 
 from oddpair.api.app import create_app
 
-from .conftest import HOME, TRADES, WORDS, WorkingClient
+from .conftest import HOME, TRADES, WORDS, WorkingClient, client_with, fifty_firms, state_by_requests
 from .served import served
 
 SCHEMAS = Path(__file__).parent / "schemas"
@@ -29,11 +29,13 @@ def fits(told: Any, schema: str) -> None:
     Draft7Validator(document, format_checker=FormatChecker()).validate(told)
 
 
-@pytest.fixture
-def known(standing: WorkingClient) -> WorkingClient:
+@state_by_requests(after=fifty_firms)
+def firms_with_golden_records(standing: WorkingClient) -> None:
     """The register with golden records."""
     standing.put(f"{HOME}/recognition", json={"on": True})
-    return standing
+
+
+known = client_with(firms_with_golden_records)
 
 
 def reconciled(client: WorkingClient, queries: dict[str, Any]) -> dict[str, Any]:

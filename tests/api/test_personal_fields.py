@@ -14,7 +14,7 @@ from oddpair.core.rights import Act, Role, may
 from oddpair.services.transactions import SessionFactory
 from oddpair.settings import Settings
 
-from .a_person import HOME, TRACES, key_of, plant, records_of
+from .a_person import HOME, TRACES, key_of, records_of, she_is_everywhere
 from .conftest import WorkingClient
 from .signing_in import as_person
 from .test_rights import ROUTES
@@ -28,7 +28,7 @@ class House:
     """The register with her in it, behind a door, and what stands in the places of its addresses."""
 
     def __init__(self, client: WorkingClient, settings: Settings) -> None:
-        plant(client)
+        client.site.begin_with(she_is_everywhere)
         found = client.get(f"{HOME}/personal-fields").json()
         set_to = client.put(f"{HOME}/personal-fields", json={"fields": PERSONAL, "seen_version": found["version"]})
         assert set_to.status_code == 200, set_to.text

@@ -4,19 +4,21 @@ from typing import Any
 
 import pytest
 
-from .conftest import WorkingClient
+from .conftest import WorkingClient, client_with, state_by_requests
 
 HOME = "/api/registers/customers"
 PLAN = f"{HOME}/plan"
 
 
-@pytest.fixture
-def customers(client: WorkingClient) -> WorkingClient:
+@state_by_requests()
+def forty_firms(client: WorkingClient) -> None:
     client.post("/api/registers", json={"name": "Customers", "kind": "organisation"})
     csv = "id,company,phone\n" + "".join(f"{number},Tern {number},01632 960{number:03d}\n" for number in range(40))
     draft = client.post(f"{HOME}/deliveries", params={"file_name": "till.csv"}, content=csv.encode()).json()["delivery"]
     client.post(f"{HOME}/deliveries/{draft['id']}/load", json={"mapping": draft["mapping"]})
-    return client
+
+
+customers = client_with(forty_firms)
 
 
 def text_in_force(client: WorkingClient) -> str:

@@ -1,9 +1,8 @@
-"""Every query that a screen waits for finds its rows by an index, on tables of 300,000 rows."""
+"""Every query that a screen waits for finds its rows by an index: on tables of 30,000 rows every day, of 300,000 at the long size."""
 
 import json
 import re
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import pytest
@@ -17,12 +16,18 @@ from oddpair.services.entering.checks import look_into
 from oddpair.services.events.telling import next_message
 from oddpair.services.registers import registers
 from oddpair.services.transactions import transaction
-from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 from oddpair.store.record_filter import CHECKS
 
-_RECORDS = 300_000
-_MANY = 50_000
+from ..sizes import size
+from ..states.server import as_admin
+from ..states.site import Site
+
+_RECORDS = size(everyday=30_000, long=300_000)
+_MANY, _DEARER = _RECORDS // 6, 300_000 / _RECORDS
+#: Two records in doubt, one far from both, and something in the middle of each long list.
+ONE, OTHER, FAR = _RECORDS // 2 + 2, _RECORDS // 2 + 3, _RECORDS * 6 // 10 + 3
+KEY, ENTRY, PROPOSAL = f"CH-{_RECORDS * 7 // 30}", _RECORDS // 6, _RECORDS * 7 // 30
 #: Two records to a golden record, each in doubt with the next one; names of 3,000 words.
 _FILL = """
 INSERT INTO sources (register_id, name, trust_rank) VALUES (1, 'ledger', 1), (1, 'till', 2);
@@ -45,10 +50,10 @@ INSERT INTO golden_records (register_id, number, key, values, size, sort_name)
 INSERT INTO golden_members SELECT id, (id + 1) / 2 FROM source_records;
 INSERT INTO golden_words SELECT id, array_to_tsvector(ARRAY['1 w' || id % 3000, '1 firm', '1 ' || id]) FROM golden_records;
 INSERT INTO journal (chain, position, kind, actor, data, salt, digest, previous, hash)
-    SELECT 1, 100 + n, 'merge', 'ann', '{}', '', '', '', '' FROM generate_series(1, 60000) n;
+    SELECT 1, 100 + n, 'merge', 'ann', '{}', '', '', '', '' FROM generate_series(1, {n} / 5) n;
 INSERT INTO journal_touches SELECT id, 'golden', id % 1000 FROM journal;
 INSERT INTO moves (journal_id, part, record_id, to_golden) SELECT 1 + id / 1000, id, id, (id + 1) / 2 FROM source_records;
-INSERT INTO jobs (kind, register_id, title, arguments, status) SELECT 'run', 1, 'Run', '{}', 'done' FROM generate_series(1, 60000) n;
+INSERT INTO jobs (kind, register_id, title, arguments, status) SELECT 'run', 1, 'Run', '{}', 'done' FROM generate_series(1, {n} / 5) n;
 INSERT INTO decisions (register_id, left_id, right_id, verdict, remark, actor, basis)
     SELECT 1, id, id + 1, 'different', '', 'ann', '{}' FROM source_records WHERE id % 4 = 1;
 INSERT INTO counterpart_lists (register_id, name, file_name, stored_as, columns, mapping, settings, counts, ran_at, actor)
@@ -64,11 +69,11 @@ DELETE FROM event_inbox;
 INSERT INTO events (register_id, subject, kind, data, at) SELECT 1, 'CH-' || n, 'golden.added', '{"records": 2}', now() FROM generate_series(1, {n}) n;
 INSERT INTO receivers (register_id, address, secret, kinds, position, actor) VALUES (1, 'http://x', 'whsec_c2VjcmV0', '{golden.ended}', 9, 'ann');
 INSERT INTO entries (register_id, act, delivery_id, values, told, taken, actor)
-    SELECT 1, 'create', 1, '{}', '{}', '{}', 'ann' FROM generate_series(1, 60000) n;
-INSERT INTO findings SELECT 1, n, n, n + 1, 9, '[]', CASE WHEN n % 9 = 0 THEN 'explained' ELSE 'open' END FROM generate_series(1, 100000) n;
+    SELECT 1, 'create', 1, '{}', '{}', '{}', 'ann' FROM generate_series(1, {n} / 5) n;
+INSERT INTO findings SELECT 1, n, n, n + 1, 9, '[]', CASE WHEN n % 9 = 0 THEN 'explained' ELSE 'open' END FROM generate_series(1, {n} / 3) n;
 INSERT INTO proposals (register_id, act, arguments, subject, why, summary, shows, touches, proposed_by, journal_id, levels, state, proposed_at)
     SELECT 1, 'decide', '{}', 'pair ' || n, 'drawn', 'Decided', '[]', '[]', 'ann', 1, '[[]]', CASE WHEN n % 10 = 0 THEN 'waiting'
-        WHEN n % 997 = 0 THEN 'sent back' ELSE 'carried out' END, now() FROM generate_series(1, 100000) n;
+        WHEN n % 997 = 0 THEN 'sent back' ELSE 'carried out' END, now() FROM generate_series(1, {n} / 3) n;
 INSERT INTO proposal_pairs SELECT id, id * 2, id * 2 + 1, 1 FROM proposals WHERE state <> 'carried out';
 INSERT INTO pieces_of_work (register_id, people, kind, share_to, given_by) VALUES (1, '{ann}', 'name|address', 30, 'ann'), (1, '{bob}', '', 50, 'ann');
 UPDATE registers SET quality = '[{"field": "name", "kind": "unique", "asked": ""}]' WHERE id = 1;
@@ -78,26 +83,26 @@ HOME = "/api/registers/chandlers"
 SCREENS = [
     "/api/registers", HOME, "/api/jobs", f"{HOME}/sources", f"{HOME}/deliveries", f"{HOME}/run", f"{HOME}/decisions",
     f"{HOME}/decisions?mine=true", f"{HOME}/journal", f"{HOME}/review", f"{HOME}/review?order=score", f"{HOME}/review?order=cluster",
-    f"{HOME}/review?kind=name%7Caddress", f"{HOME}/pairs/150002/150003", f"{HOME}/records", f"{HOME}/records?source=till",
+    f"{HOME}/review?kind=name%7Caddress", f"{HOME}/pairs/{ONE}/{OTHER}", f"{HOME}/records", f"{HOME}/records?source=till",
     f"{HOME}/records?search=w17", f"{HOME}/records?search=w17%20firm&source=till", f"{HOME}/records?search=299", f"{HOME}/records?search=firm&source=till", f"{HOME}/golden",
     f"{HOME}/golden?order=name", f"{HOME}/golden?order=changed", f"{HOME}/golden?search=w17", f"{HOME}/golden?search=firm",
-    f"{HOME}/golden/CH-70000", f"{HOME}/tidy/steps", f"{HOME}/review/kinds", f"{HOME}/review?search=w17", f"{HOME}/review?search=299",
+    f"{HOME}/golden/{KEY}", f"{HOME}/tidy/steps", f"{HOME}/review/kinds", f"{HOME}/review?search=w17", f"{HOME}/review?search=299",
     f"{HOME}/review?search=firm", f"{HOME}/review?search=w17%20w18&order=score", f"{HOME}/corrections", f"{HOME}/layout", f"{HOME}/plan",
     f"{HOME}/review?order=value", f"{HOME}/review?order=age&desk=b", f"{HOME}/review?source=till", f"{HOME}/review?what=cluster",
-    f"{HOME}/review?asked=bob", f"{HOME}/review/progress", f"{HOME}/review/people", f"{HOME}/pairs/150002/150003/neighbours",
-    f"{HOME}/pairs/150002/150003/context", f"{HOME}/pairs/150002/180003", f"{HOME}/clusters/of/150002",
-    f"{HOME}/clusters?record=150002&record=150003", f"{HOME}/second-looks/next", f"{HOME}/second-looks/agreement",
+    f"{HOME}/review?asked=bob", f"{HOME}/review/progress", f"{HOME}/review/people", f"{HOME}/pairs/{ONE}/{OTHER}/neighbours",
+    f"{HOME}/pairs/{ONE}/{OTHER}/context", f"{HOME}/pairs/{ONE}/{FAR}", f"{HOME}/clusters/of/{ONE}",
+    f"{HOME}/clusters?record={ONE}&record={OTHER}", f"{HOME}/second-looks/next", f"{HOME}/second-looks/agreement",
     f"{HOME}/second-looks/disagreements", f"{HOME}/golden?order=match&search=w17", "/api/today",
     f"{HOME}/runs", f"{HOME}/records?run=1&pass=1&outcome=in", f"{HOME}/counterparts", f"{HOME}/counterparts/guests",
     f"{HOME}/counterparts/guests/rows", f"{HOME}/counterparts/guests/rows?outcome=none", f"{HOME}/counterparts/guests/rows?search=w17",
     f"{HOME}/findings", f"{HOME}/findings/staff/rows", f"{HOME}/findings/staff/rows?state=explained",
     f"{HOME}/bridge?one=till&other=ledger", f"{HOME}/bridge?one=till&other=ledger&state=none",
-    f"{HOME}/events?after=0", f"{HOME}/events?after=150000&kind=golden.ended", f"{HOME}/receivers", f"{HOME}/checks", f"{HOME}/entries/50000",
-    f"{HOME}/keys/CH-70000", f"{HOME}/crosswalk?source=till&source_key=299", f"{HOME}/reconcile/suggest/entity?prefix=w17",
-    f"{HOME}/reconcile/properties", f"{HOME}/journal?actor=ann", f"{HOME}/journal?kind=pin&since=2026-01-01T00:00:00Z", f"{HOME}/journal?record=299", f"{HOME}/journal?golden_key=CH-70000",
-    f"{HOME}/journal/choices", f"{HOME}/why?left=150002&right=150003", f"{HOME}/recognition", f"{HOME}/schedules", f"{HOME}/turns", f"{HOME}/reference",
+    f"{HOME}/events?after=0", f"{HOME}/events?after={ONE}&kind=golden.ended", f"{HOME}/receivers", f"{HOME}/checks", f"{HOME}/entries/{ENTRY}",
+    f"{HOME}/keys/{KEY}", f"{HOME}/crosswalk?source=till&source_key=299", f"{HOME}/reconcile/suggest/entity?prefix=w17",
+    f"{HOME}/reconcile/properties", f"{HOME}/journal?actor=ann", f"{HOME}/journal?kind=pin&since=2026-01-01T00:00:00Z", f"{HOME}/journal?record=299", f"{HOME}/journal?golden_key={KEY}",
+    f"{HOME}/journal/choices", f"{HOME}/why?left={ONE}&right={OTHER}", f"{HOME}/recognition", f"{HOME}/schedules", f"{HOME}/turns", f"{HOME}/reference",
     f"{HOME}/proposals", f"{HOME}/proposals?state=sent+back", f"{HOME}/proposals?state=ended&act=decide", f"{HOME}/sign-off/policy",
-    "/api/proposals/70000", f"{HOME}/review?work=pool", f"{HOME}/review?work=2", f"{HOME}/personal-fields",
+    f"/api/proposals/{PROPOSAL}", f"{HOME}/review?work=pool", f"{HOME}/review?work=2", f"{HOME}/personal-fields",
 ]  # fmt: skip
 _WANTED = {
     "value": "w17 firm 17",
@@ -112,12 +117,13 @@ THOROUGH = [
       for check in (*CHECKS, "rule")),
     f"{HOME}/records?field=name&check=single&source=till", f"{HOME}/records?field=name&check=single&delivery=1", f"{HOME}/quality",
     f"{HOME}/merge", f"{HOME}/counterparts/guests/unmatched-golden", f"{HOME}/bridge/counts?one=till&other=ledger",
-    f"{HOME}/work", f"{HOME}/watch", f"{HOME}/forgetting?key=CH-70000",
+    f"{HOME}/work", f"{HOME}/watch", f"{HOME}/forgetting?key={KEY}",
 ]  # fmt: skip
 
 
 @pytest.fixture
-def client(sessions: SessionFactory, tmp_path: Path) -> Iterator[TestClient]:
+def client(site: Site) -> Iterator[TestClient]:
+    sessions = site.sessions
     with transaction(sessions) as session:
         registers.make_register(session, "Chandlers", RegisterKind.ORGANISATION)
         session.execute(text("ALTER TABLE journal DISABLE TRIGGER USER"))
@@ -127,9 +133,11 @@ def client(sessions: SessionFactory, tmp_path: Path) -> Iterator[TestClient]:
         session.execute(text("ALTER TABLE journal ENABLE TRIGGER USER"))
     with transaction(sessions) as session:
         session.execute(text("ANALYZE"))
-    with TestClient(
-        create_app(Settings(data=tmp_path, web=tmp_path / "none", sign_in=False), sessions), base_url="http://127.0.0.1"
-    ) as client:
+    # Reading costs as if all tables were as long as at the long size.
+    site.leave()
+    as_admin(site.states.server, f"ALTER DATABASE {site.database} SET seq_page_cost = {_DEARER}")
+    as_admin(site.states.server, f"ALTER DATABASE {site.database} SET cpu_tuple_cost = {0.01 * _DEARER}")
+    with TestClient(create_app(site.settings, sessions), base_url="http://127.0.0.1") as client:
         yield client
 
 
@@ -229,12 +237,12 @@ def test_no_screen_reads_a_whole_table(client: TestClient, sessions: SessionFact
     )
     with transaction(sessions) as session:
         register, _ = registers.register_with_layout(session, "chandlers")
-        [told] = look_into(session, register, {"name": "w17 firm 150017"}, [])
+        [told] = look_into(session, register, {"name": f"w17 firm {_RECORDS // 2 + 17}"}, [])
     assert len(told.golden_keys) == 5
     path = "a receiver that is told"
     assert next_message(sessions, 0.0) is not None
     path = "a decision"
-    pair = {"left_id": 150_002, "right_id": 150_003, "verdict": "same"}
+    pair = {"left_id": ONE, "right_id": OTHER, "verdict": "same"}
     decision = client.post(f"{HOME}/decisions", json=pair)
     assert decision.status_code == 201, decision.text
     path = "a decision taken back"

@@ -6,9 +6,7 @@ import os
 import time
 from typing import Any
 
-import pytest
-
-from .conftest import WorkingClient
+from .conftest import WorkingClient, client_with, state_by_requests
 
 HOME = "/api/registers/customers"
 SCHEDULE = f"{HOME}/schedules/till"
@@ -21,13 +19,15 @@ def content(count: int) -> str:
     return out.getvalue()
 
 
-@pytest.fixture
-def till(client: WorkingClient) -> WorkingClient:
+@state_by_requests()
+def till_recognised(client: WorkingClient) -> None:
     client.post("/api/registers", json={"name": "Customers", "kind": "organisation"})
     draft = client.post(f"{HOME}/deliveries", params={"file_name": "till.csv"}, content=content(40)).json()["delivery"]
     client.post(f"{HOME}/deliveries/{draft['id']}/load", json={"mapping": draft["mapping"]})
     client.put(f"{HOME}/recognition", json={"on": True})
-    return client
+
+
+till = client_with(till_recognised)
 
 
 def put_in(client: WorkingClient, name: str, count: int) -> None:

@@ -3,9 +3,7 @@
 import csv
 import io
 
-import pytest
-
-from .conftest import WorkingClient
+from .conftest import WorkingClient, client_with, state_by_requests
 
 HOME = "/api/registers/customers"
 HEAD = ["id", "company", "town", "phone", "email"]
@@ -25,8 +23,8 @@ def deliver(client: WorkingClient, name: str, content: bytes, delivers: str = "f
     return int(draft["id"])
 
 
-@pytest.fixture
-def standing(client: WorkingClient) -> WorkingClient:
+@state_by_requests()
+def sixty_firms_recognised(client: WorkingClient) -> None:
     client.post("/api/registers", json={"name": "Customers", "kind": "organisation"})
     deliver(client, "till.csv", rows("t", FIRMS))
     before = client.get(f"{HOME}/recognition").json()
@@ -43,7 +41,9 @@ def standing(client: WorkingClient) -> WorkingClient:
     }
     after = client.put(f"{HOME}/recognition", json={"on": True}).json()
     assert after["on"]
-    return client
+
+
+standing = client_with(sixty_firms_recognised)
 
 
 def test_switched_on_a_register_matches_and_merges_by_itself(standing: WorkingClient) -> None:

@@ -3,9 +3,7 @@
 import csv
 import io
 
-import pytest
-
-from .conftest import WorkingClient
+from .conftest import WorkingClient, client_with, state_by_requests
 
 ROWS = "id,company,town,phone\n" + "".join(
     f"{n},{name},{town},01632 9600{n:02d}\n"
@@ -26,13 +24,15 @@ MAPPING = [
 ]
 
 
-@pytest.fixture
-def loaded(client: WorkingClient) -> WorkingClient:
+@state_by_requests()
+def loaded_and_run(client: WorkingClient) -> None:
     client.post("/api/registers", json={"name": "Customers", "kind": "organisation"})
     draft = client.post(f"{HOME}/deliveries", params={"file_name": "till.csv"}, content=ROWS).json()
     client.post(f"{HOME}/deliveries/{draft['delivery']['id']}/load", json={"mapping": draft["delivery"]["mapping"]})
     client.post(f"{HOME}/runs")
-    return client
+
+
+loaded = client_with(loaded_and_run)
 
 
 def test_a_trial_is_listed_beside_the_standing_run_and_cleared_away(loaded: WorkingClient) -> None:
@@ -116,13 +116,15 @@ STAFF = (
 )
 
 
-@pytest.fixture
-def with_staff(loaded: WorkingClient) -> WorkingClient:
+@state_by_requests(after=loaded_and_run)
+def loaded_with_staff(loaded: WorkingClient) -> None:
     loaded.post("/api/registers", json={"name": "Staff", "kind": "person"})
     draft = loaded.post("/api/registers/staff/deliveries", params={"file_name": "payroll.csv"}, content=STAFF).json()
     loading = f"/api/registers/staff/deliveries/{draft['delivery']['id']}/load"
     loaded.post(loading, json={"mapping": draft["delivery"]["mapping"]})
-    return loaded
+
+
+with_staff = client_with(loaded_with_staff)
 
 
 def test_findings_are_looked_for_decided_and_reported(with_staff: WorkingClient) -> None:

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from selenium.webdriver.common.keys import Keys
 
-from .conftest import Browser
+from .chromium import Browser
 
 ROWS = "id,company,town,phone,email\n"
 

@@ -2,8 +2,6 @@
 
 import csv
 import json
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
@@ -12,11 +10,7 @@ from oddpair.core.fields import RegisterKind
 from oddpair.core.plan.text import default_plan_text
 from oddpair.demo import make_demo
 
-
-def odd_pair(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "oddpair.cli", *map(str, arguments)], capture_output=True, text=True, check=False
-    )
+from .command import odd_pair
 
 
 def table(path: Path) -> list[dict[str, str]]:

@@ -1,8 +1,7 @@
 """The commands beside match: data out of the database, demo files, the API's description, and what wrong use is told."""
 
 import json
-import shutil
-import tempfile
+import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -12,43 +11,43 @@ import pytest
 from oddpair.core.fields import RegisterKind
 from oddpair.demo import DemoFile, make_demo
 from oddpair.launch.postgres import PrivatePostgres
-from oddpair.services import demo as demo_service
 from oddpair.services.golden import merge
 from oddpair.services.registers import registers
-from oddpair.store.database import make_engine, make_sessions, migrate
 from oddpair.version import VERSION
 
-from .test_match import odd_pair, table
+from ..states.registers import small_lived_in
+from ..states.server import open_folder
+from ..states.site import Site
+from ..states.state import States, state
+from .command import odd_pair, odd_pair_process
+from .test_match import table
+
+
+@state(after=small_lived_in)
+def suppliers_merged(site: Site) -> None:
+    """One merged register, and an empty one."""
+    merge.merge(site.sessions, "suppliers", actor="ann")
+    with site.sessions.begin() as session:
+        registers.make_register(session, "Empty", RegisterKind.PERSON)
 
 
 @pytest.fixture(scope="module")
-def data() -> Iterator[Path]:
-    """A data folder as a stopped Odd Pair leaves it, with one merged register and one empty one."""
-    outer = Path(tempfile.mkdtemp(prefix="odd-pair-cli-", dir="/var/tmp"))
-    outer.chmod(0o755)
-    folder = outer / "data"
-    folder.mkdir()
-    server = PrivatePostgres(folder / "postgres", for_tests=True)
-    url = server.start().replace("postgresql://", "postgresql+psycopg://", 1)
-    migrate(url)
-    engine = make_engine(url)
-    sessions = make_sessions(engine)
-    said: list[str] = []
-    demo_service.load_demo(sessions, folder / "demo", folder / "deliveries", said.append, scale=0.05)
-    assert [line.split(":")[0] for line in said] == [
-        "loading Customers",
-        "loading Boat owners",
-        "loading Suppliers",
-        "loading Employees",
-    ]
-    assert demo_service.demo_is_loaded(sessions)
-    merge.merge(sessions, "suppliers", actor="ann")
-    with sessions.begin() as session:
-        registers.make_register(session, "Empty", RegisterKind.PERSON)
-    engine.dispose()
-    server.stop()
-    yield folder
-    shutil.rmtree(outer, ignore_errors=True)
+def stopped(states: States) -> Iterator[Path]:
+    """A data folder as a stopped Odd Pair leaves it."""
+    with open_folder("cli") as outer:
+        server = PrivatePostgres(outer / "data" / "postgres", for_tests=True)
+        server.start()
+        states.put(suppliers_merged, server, outer / "data")
+        server.stop()
+        yield outer / "data"
+
+
+@pytest.fixture
+def data(stopped: Path) -> Iterator[Path]:
+    """A copy of it for each test; whose files are is copied, too."""
+    with open_folder("cli") as outer:
+        subprocess.run(["cp", "--archive", stopped, outer / "data"], check=True)
+        yield outer / "data"
 
 
 @pytest.mark.parametrize("file_format", ["csv", "xlsx", "jsonl"])
@@ -122,7 +121,7 @@ def test_the_description_of_the_api_needs_no_database() -> None:
 
 
 def test_help_lists_every_command_that_is_not_hidden() -> None:
-    text = odd_pair("--help").stdout
+    text = odd_pair_process("--help").stdout
     for command in (
         "demo",
         "start",
@@ -157,9 +156,7 @@ def test_a_backup_is_restored_and_checked_and_goes_on_where_it_was_taken(data: P
     file = tmp_path / "odd-pair.tar"
     assert odd_pair("backup", file, "--data", data).returncode == 0
     assert file.stat().st_mode & 0o777 == 0o600
-    outer = Path(tempfile.mkdtemp(prefix="odd-pair-restore-", dir="/var/tmp"))
-    outer.chmod(0o755)
-    try:
+    with open_folder("restore") as outer:
         done = odd_pair("restore", file, "--data", outer / "data")
         assert done.returncode == 0, done.stderr
         assert "0 problems" in done.stderr
@@ -176,8 +173,6 @@ def test_a_backup_is_restored_and_checked_and_goes_on_where_it_was_taken(data: P
         (tmp_path / "no.tar").write_bytes(b"no tar")
         wrong = odd_pair("restore", tmp_path / "no.tar", "--data", outer / "other")
         assert (wrong.returncode, "cannot be read as a backup" in wrong.stderr) == (1, True)
-    finally:
-        shutil.rmtree(outer, ignore_errors=True)
 
 
 def test_the_journal_is_verified_and_everything_computed_again(data: Path) -> None:
@@ -224,7 +219,7 @@ def test_a_nightly_line_loads_matches_merges_looks_up_and_finds(data: Path, tmp_
         "2,Auk Rigging Lofts,Oban,01632 960902",
     ]
     delivery.write_text("\n".join(rows) + "\n", encoding="utf-8")
-    loaded = odd_pair("load", "customers", delivery, "--source", "harbour", "--json", "--data", data)
+    loaded = odd_pair_process("load", "customers", delivery, "--source", "harbour", "--json", "--data", data)
     assert loaded.returncode == 0, loaded.stderr
     counts = json.loads(loaded.stdout)
     assert (counts["new"], counts["rejected"]) == (2, 0)

@@ -27,6 +27,7 @@ from oddpair.core.tidying import tidy_records
 from oddpair.core.workshop import KeepingWorkshop
 from oddpair.demo import make_demo
 from oddpair.services.offline.read_files import read_files
+from tests.sizes import size
 
 from .strategies import record_sets, records
 
@@ -79,6 +80,7 @@ def bench_of(tidy: RecordSet, decisions: Decisions | None = None) -> Bench:
     return Bench(BenchInput(tidy, decisions or Decisions.none(), (), None))
 
 
+@settings(max_examples=size(everyday=8, long=60))
 @given(record_sets(most=14), st.permutations(EDITS))
 def test_plan_after_plan_settles_on_the_bench_as_in_a_run_of_its_own(rows: Rows, plans: list[MatchPlan]) -> None:
     tidy = tidy_of(rows)
@@ -87,6 +89,7 @@ def test_plan_after_plan_settles_on_the_bench_as_in_a_run_of_its_own(rows: Rows,
         assert told(bench.settle(plan)) == told(run(tidy, plan, are_tidy=True))
 
 
+@settings(max_examples=size(everyday=15, long=100))
 @given(record_sets(most=14))
 def test_a_settled_plan_is_redrawn_as_it_was_settled(rows: Rows) -> None:
     bench = bench_of(tidy_of(rows))
@@ -115,7 +118,7 @@ def test_a_settled_plan_is_redrawn_as_it_was_settled(rows: Rows) -> None:
 AT_ONCE = [EDITS[1], EDITS[2], EDITS[3]]
 
 
-@settings(max_examples=30)
+@settings(max_examples=size(everyday=10, long=60))
 @given(record_sets(most=14), st.sampled_from(AT_ONCE))
 def test_limits_conditions_and_vetoes_are_redrawn_exactly(rows: Rows, plan: MatchPlan) -> None:
     without_contest = PLAN.weights.model_copy(update={"contest": "none", "wording": "told"})
@@ -134,6 +137,7 @@ def test_limits_conditions_and_vetoes_are_redrawn_exactly(rows: Rows, plan: Matc
     assert total == found.compared
 
 
+@settings(max_examples=size(everyday=15, long=100))
 @given(record_sets(most=14))
 def test_the_curve_joins_as_many_groups_as_following_every_link_would(rows: Rows) -> None:
     tidy = tidy_of(rows)

@@ -5,14 +5,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from oddpair.core import processes
 from oddpair.core.errors import InputError
 from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.records import RecordSetBuilder, column_from_codes, further
 from oddpair.core.survivorship import Contributor, golden_rows, golden_values, rules_from
 from oddpair.core.text.byte_strings import bits_apart, letter_signs, pack
 from oddpair.core.text.edit_distance import osa_between, osa_distance
-from oddpair.core.tidying import bulk, tidy_records
+from oddpair.core.tidying import tidy_records
 
 from .strategies import ascii_words, chains, record_sets, records
 from .test_text import as_bytes
@@ -63,16 +62,16 @@ def many_rows() -> Rows:
     ]  # fmt: skip
 
 
-def test_tidying_in_processes_equals_tidying_here(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_tidying_in_processes_equals_tidying_here() -> None:
     here = tidy_records(default_layout(RegisterKind.ORGANISATION), records(many_rows()))
-    monkeypatch.setattr(bulk, "_CHUNK", 37)
-    monkeypatch.setattr(bulk, "_WORTH_PROCESSES", 1)
-    monkeypatch.setattr(processes, "_COUNT", 2)
     seen: list[tuple[int, int]] = []
     spread = tidy_records(
         default_layout(RegisterKind.ORGANISATION),
         records(many_rows()),
         lambda stage, done, total: seen.append((done, total)),
+        chunk=37,
+        worth_processes=1,
+        count=2,
     )
     assert [spread.row(place) for place in range(300)] == [here.row(place) for place in range(300)]
     assert seen == sorted(seen)

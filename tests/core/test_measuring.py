@@ -22,6 +22,7 @@ from oddpair.core.tidying import tidy_records
 from oddpair.demo import make_demo
 from oddpair.services.offline.match_files import read_columns
 from oddpair.services.offline.read_files import read_files
+from tests.sizes import size
 
 from .strategies import record_sets, records
 
@@ -243,7 +244,7 @@ def test_half_of_the_records_see_about_three_quarters_of_the_pairs() -> None:
     assert missed_pairs(1000, 500, [1.0] * 75).value == pytest.approx(100, rel=0.01)
 
 
-@settings(max_examples=25)
+@settings(max_examples=size(everyday=10, long=25))
 @given(record_sets())
 def test_the_keys_of_a_pair_are_shared_where_a_block_would_bring_it_together(
     rows: list[tuple[str, str, dict[str, str]]],

@@ -17,9 +17,8 @@ def refused(number: int) -> int:
     raise InputError(f"{number} is odd", file="a.csv")
 
 
-def test_work_is_shared_out_and_errors_come_back(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(module, "_COUNT", 2)
-    with processes() as outer, processes(worth=False) as inner:
+def test_work_is_shared_out_and_errors_come_back() -> None:
+    with processes(count=2) as outer, processes(worth=False) as inner:
         results = [task.result() for task in [outer.start(of_process, 1), inner.start(of_process, 2)]]
         with pytest.raises(InputError, match="3 is odd"):
             outer.start(refused, 3).result()

@@ -15,6 +15,7 @@ from oddpair.core.pipeline import run
 from oddpair.core.plan import default_plan
 from oddpair.core.recognition import BlockDirectory, Near, learn_match, look_up, numbers_of
 from oddpair.core.recognition.recognise import ByPlan
+from tests.sizes import size
 
 from .standing_register import Register, Rows, made_rows, tidy
 
@@ -55,7 +56,7 @@ def whole(register: Register) -> tuple[set, dict]:
     return clusters, doubts
 
 
-@settings(max_examples=12)
+@settings(max_examples=size(everyday=3, long=12))
 @given(st.integers(0, 10**6))
 def test_any_cutting_into_deliveries_ends_as_one_match_of_everything(learned: ByPlan, seed: int) -> None:
     kind = learned.plan.kind
@@ -79,7 +80,7 @@ def test_any_cutting_into_deliveries_ends_as_one_match_of_everything(learned: By
     assert len(clusters) < len(register.rows)
 
 
-@settings(max_examples=8)
+@settings(max_examples=size(everyday=2, long=8))
 @given(st.integers(0, 10**6))
 def test_decisions_made_and_withdrawn_between_deliveries_count_as_in_one_match(learned: ByPlan, seed: int) -> None:
     random = Random(seed)

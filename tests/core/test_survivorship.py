@@ -10,6 +10,7 @@ from oddpair.core.fields import RegisterKind, default_layout
 from oddpair.core.standard import standard_values
 from oddpair.core.survivorship import (
     RULE_SETS,
+    RULES,
     Contributor,
     all_values,
     contradicting_fields,
@@ -50,12 +51,24 @@ THREE = [
 ]
 
 
-@pytest.mark.parametrize(
-    ("rule", "expected"),
-    [("source rank", "c"), ("newest", "b"), ("most common", "a"), ("longest", "b"), ("most complete", "b")],
-)
-def test_each_rule_chooses_as_it_says(rule: str, expected: str) -> None:
-    assert winner(rule, THREE) == expected
+#: For every rule: whose name wins. A rule that chooses nothing here leaves it to the more trusted source.
+CHOOSES: dict[str, tuple[object, str]] = {
+    "consensus": ("consensus", "a"), "source rank": ("source rank", "c"), "newest": ("newest", "b"), "most common": ("most common", "a"),
+    "longest": ("longest", "b"), "most complete": ("most complete", "b"), "valid": ("valid", "c"), "largest": ("largest", "c"),
+    "smallest": ("smallest", "c"), "first delivered": ("first delivered", "c"),
+    "where": ({"by": "where", "field": "name", "values": ["Tern Boatyard"]}, "a"), "with": ({"by": "with", "field": "phone"}, "c"),
+}  # fmt: skip
+
+
+def test_every_rule_is_in_the_table() -> None:
+    assert set(CHOOSES) == set(RULES)
+
+
+@pytest.mark.parametrize("rule", CHOOSES)
+def test_each_rule_chooses_as_it_says(rule: str) -> None:
+    document, expected = CHOOSES[rule]
+    survivors = golden_values(LAYOUT, rules_from(LAYOUT, {"name": [document]}), THREE)
+    assert next(survivor.record for survivor in survivors if survivor.unit == "name") == expected
 
 
 def test_an_address_wins_or_loses_as_a_whole() -> None:

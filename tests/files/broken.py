@@ -10,6 +10,7 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 from openpyxl import Workbook
 
+from tests.sizes import size
 from tests.there import there
 
 Damage = Callable[[random.Random, bytes], bytes]
@@ -239,12 +240,14 @@ def _special() -> Iterator[tuple[str, bytes]]:
 
 
 def broken_files(count: int, seed: int = 20261123) -> Iterator[tuple[str, bytes]]:
-    """Yield ``count`` files as (name, content), the same for the same seed."""
-    special = list(_special())
-    yield from special[:count]
+    """Yield all special files, and ``count`` damaged ones, as (name, content): every damage and every kind of file among the first ones."""
+    yield from _special()
     rng = random.Random(seed)
     kinds = sorted(MAKERS)
-    for number in range(count - len(special)):
-        kind = kinds[number % len(kinds)]
-        damage = _DAMAGES[(number // len(kinds)) % len(_DAMAGES)]
+    for number in range(count):
+        damage = _DAMAGES[number % len(_DAMAGES)]
+        kind = kinds[(number + number // len(_DAMAGES)) % len(kinds)]
         yield f"{damage.__name__.strip('_')} {number}.{kind}", damage(rng, MAKERS[kind](rng))
+
+
+BROKEN = list(broken_files(size(everyday=16, long=160)))

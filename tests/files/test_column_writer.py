@@ -3,11 +3,9 @@
 from pathlib import Path
 
 import numpy as np
-import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from oddpair.files import column_writer
 from oddpair.files.column_writer import EncodedTexts, write_csv_columns
 from oddpair.files.writers import write_csv
 
@@ -32,11 +30,12 @@ def test_a_file_written_by_columns_equals_one_written_by_rows(tmp_path: Path, ro
     assert (tmp_path / "columns.csv").read_bytes() == (tmp_path / "rows.csv").read_bytes()
 
 
-def test_many_rows_are_written_in_parts(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(column_writer, "_ROWS_AT_ONCE", 7)
+def test_many_rows_are_written_in_parts(tmp_path: Path) -> None:
     codes = np.arange(40) % 3 - 1
     write_csv_columns(
-        tmp_path / "part.csv", {"a": EncodedTexts(["x", "y"], codes), "b": EncodedTexts(["ü"], np.zeros(40, np.int64))}
+        tmp_path / "part.csv",
+        {"a": EncodedTexts(["x", "y"], codes), "b": EncodedTexts(["ü"], np.zeros(40, np.int64))},
+        rows_at_once=7,
     )
     lines = (tmp_path / "part.csv").read_text(encoding="utf-8").splitlines()
     assert lines[:5] == ["a,b", ",ü", "x,ü", "y,ü", ",ü"]

@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddpair.core.errors import InputError
-from oddpair.files import BadRow, Row, open_table, spreadsheet_checks
+from oddpair.files import BadRow, Row, open_table
 from oddpair.files.shallow import ShallowFile
 from oddpair.files.spreadsheet_checks import check_ods, check_xlsx_sheet, spreadsheet_kind
 from oddpair.files.table import header_place, unique_headers
@@ -142,12 +142,9 @@ def test_a_sheet_that_spans_too_much_is_refused_whatever_its_prefix_and_its_quot
         open_table(path, "wide.xlsx")
 
 
-def test_cells_that_cannot_be_read_are_found_also_where_stretches_of_the_sheet_meet(
-    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_cells_that_cannot_be_read_are_found_also_where_stretches_of_the_sheet_meet(tmp_path: Path) -> None:
     cells = "".join(f'<row r="{n}"><c r="A{n}"><f>1+{n}</f><v></v></c></row>' for n in range(2, 40))
     path = tmp_path / "x.xlsx"
     path.write_bytes(sheet(f"<worksheet><sheetData>{cells}</sheetData></worksheet>"))
     for size in (7, 50, 333):
-        monkeypatch.setattr(spreadsheet_checks, "_CHUNK_BYTES", size)
-        assert sorted(check_xlsx_sheet(path, "Sheet", "x.xlsx").rows) == list(range(2, 40))
+        assert sorted(check_xlsx_sheet(path, "Sheet", "x.xlsx", chunk_bytes=size).rows) == list(range(2, 40))

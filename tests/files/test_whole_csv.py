@@ -7,7 +7,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from oddpair.core.mapping import Assignment
-from oddpair.files import AcceptedColumns, RejectedRow, intake_columns, intake_whole, open_table, whole_csv
+from oddpair.files import AcceptedColumns, RejectedRow, intake_columns, intake_whole, open_table
 
 MAPPING = (
     Assignment("id", "id"),
@@ -16,11 +16,6 @@ MAPPING = (
     Assignment("address.country", constant="GB"),
 )
 Outcome = tuple[list[str], dict[str, list[str]], list[RejectedRow]]
-
-
-@pytest.fixture(autouse=True)
-def every_size(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(whole_csv, "_WORTH_BYTES", 0)
 
 
 def by_rows(path: Path, mapping: tuple[Assignment, ...] = MAPPING) -> Outcome:
@@ -38,7 +33,7 @@ def by_rows(path: Path, mapping: tuple[Assignment, ...] = MAPPING) -> Outcome:
 
 
 def as_whole(path: Path, mapping: tuple[Assignment, ...] = MAPPING) -> Outcome | None:
-    found = intake_whole(open_table(path), mapping)
+    found = intake_whole(open_table(path), mapping, worth_bytes=0)
     if found is None:
         return None
     columns = {

@@ -1,6 +1,9 @@
 """What is written is read back: by our own readers where there are, by the libraries of the format elsewhere."""
 
+import csv
 import io
+import json
+from collections.abc import Callable
 from pathlib import Path
 
 import pyarrow.parquet as parquet
@@ -11,7 +14,7 @@ from openpyxl import load_workbook
 
 from oddpair.files import open_table, writers
 from oddpair.files.table import BadRow
-from oddpair.files.writers import harmless, table_chunks
+from oddpair.files.writers import harmless, table_chunks, xlsx_chunks
 
 _texts = st.text(
     st.characters(exclude_categories=["Cs", "Cc", "Cf", "Zl", "Zp"]) | st.sampled_from(",;\\ æß日"), max_size=90
@@ -52,17 +55,42 @@ def test_cards_hold_what_they_have_a_place_for_and_no_line_is_too_long(
         }
 
 
+def read_workbook(written: bytes) -> list[dict[str, str]]:
+    head, *lines = load_workbook(io.BytesIO(written))["golden"].iter_rows(values_only=True)
+    return [{str(name): str(cell or "") for name, cell in zip(head, line, strict=True)} for line in lines]
+
+
+#: For every format of a table: how its own library reads it. Cards hold what they have a place for, and have a test of their own.
+READERS: dict[str, Callable[[bytes], list[dict[str, str]]]] = {
+    "csv": lambda written: list(csv.DictReader(io.StringIO(written.decode("utf-8"), newline=""))),
+    "jsonl": lambda written: [json.loads(line) for line in written.decode("utf-8").split("\n") if line],
+    "parquet": lambda written: parquet.read_table(io.BytesIO(written)).to_pylist(),
+    "xlsx": read_workbook,
+}
+
+
+def test_every_format_is_in_the_table() -> None:
+    assert {*READERS, "vcf"} == set(writers.CONTENT_TYPES)
+
+
+@pytest.mark.parametrize("file_format", READERS)
+@given(rows=_rows)
+def test_every_format_holds_every_value(file_format: str, rows: list[dict[str, str]]) -> None:
+    written = b"".join(table_chunks(file_format, COLUMNS, rows, "golden"))
+    spelled = (lambda text: text) if file_format in ("parquet", "jsonl") else harmless
+    found = [{column: line.get(column) or "" for column in COLUMNS} for line in READERS[file_format](written)]
+    assert found == [{column: spelled(row.get(column, "")) for column in COLUMNS} for row in rows]
+
+
 @given(_rows)
-def test_parquet_holds_every_value_and_null_for_none(rows: list[dict[str, str]]) -> None:
-    written = b"".join(table_chunks("parquet", COLUMNS, rows, "golden"))
-    found = parquet.read_table(io.BytesIO(written)).to_pylist()
+def test_parquet_has_null_for_what_is_missing(rows: list[dict[str, str]]) -> None:
+    found = READERS["parquet"](b"".join(table_chunks("parquet", COLUMNS, rows, "golden")))
     assert found == [{column: row.get(column) or None for column in COLUMNS} for row in rows]
 
 
-def test_rows_beyond_a_sheet_go_on_the_next(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(writers, "_MOST_ROWS_OF_SHEET", 4)
+def test_rows_beyond_a_sheet_go_on_the_next() -> None:
     rows = [{"golden_key": f"CU-{number}", "name": "=1+1"} for number in range(7)]
-    book = load_workbook(io.BytesIO(b"".join(table_chunks("xlsx", COLUMNS, rows, "customers-golden"))))
+    book = load_workbook(io.BytesIO(b"".join(xlsx_chunks(COLUMNS, rows, "customers-golden", most_rows=4))))
     assert [sheet.title for sheet in book] == ["customers-golden", "customers-golden 2", "customers-golden 3"]
     cells = [row for sheet in book for row in sheet.iter_rows(min_row=2, values_only=True)]
     assert [row[0] for row in cells] == [row["golden_key"] for row in rows]

@@ -1,4 +1,4 @@
-"""A started Odd Pair whose processes are killed in the middle of its work."""
+"""An Odd Pair started by its own command, asked over HTTP; its processes can be killed in the middle of their work."""
 
 import os
 import random
@@ -20,21 +20,19 @@ _ENDED = ("done", "failed", "cancelled")
 
 
 class Stand:
-    """The application in a folder of its own, asked over HTTP as the browser asks it."""
+    """The application in a folder of its own, started by a command (``start``, or ``demo`` with its size), asked as the browser asks it."""
 
-    def __init__(self, folder: Path) -> None:
-        self.folder, self.port = folder, free_port()
+    def __init__(self, folder: Path, *command: str) -> None:
+        self.folder, self.port, self._command = folder, free_port(), command or ("start",)
         self.output = folder.parent / "output.txt"
-        self.client = httpx.Client(base_url=f"http://127.0.0.1:{self.port}", timeout=30)
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.client = httpx.Client(base_url=self.url, timeout=30)
         self.process = self.start()
 
     def start(self) -> "subprocess.Popen[bytes]":
         """Start, and expect to succeed the first time."""
         self.output.write_bytes(b"")
-        command = [sys.executable, "-m", "oddpair.cli", "start", "--data", str(self.folder), "--port", str(self.port)]
-        environment = {**os.environ, "ODD_PAIR_SIGN_IN": "off"}
-        with self.output.open("ab") as out:
-            process = subprocess.Popen(command, stdout=out, stderr=out, stdin=subprocess.DEVNULL, env=environment)
+        process = self.start_into(self.output)
         deadline = time.monotonic() + 120
         while "ready at" not in (text := self.output.read_text()):
             assert process.poll() is None, text
@@ -42,11 +40,28 @@ class Stand:
             time.sleep(0.05)
         return process
 
-    def stop(self) -> None:
+    def start_into(self, output: Path) -> "subprocess.Popen[bytes]":
+        """Start the command; what it says is written into a file."""
+        command = [
+            sys.executable,
+            "-m",
+            "oddpair.cli",
+            *self._command,
+            "--data",
+            str(self.folder),
+            "--port",
+            str(self.port),
+        ]
+        environment = {**os.environ, "ODD_PAIR_SIGN_IN": "off"}
+        with output.open("ab") as out:
+            return subprocess.Popen(command, stdout=out, stderr=out, stdin=subprocess.DEVNULL, env=environment)
+
+    def stop(self) -> int:
+        """Stop by Ctrl C, if it runs; return the exit status."""
         self.client.close()
         if self.process.poll() is None:
             self.process.send_signal(signal.SIGINT)
-            self.process.wait(60)
+        return self.process.wait(60)
 
     def ask(self, method: str, path: str, **request: Any) -> Any:
         """Return the answer; while something is started again the application says so, and is asked again."""

@@ -14,10 +14,15 @@ import uvicorn
 
 from oddpair.simulated.receiver import Heard, create_receiver
 
+from ..sizes import size
 from .stand import HOME, Stand
 
 pytestmark = pytest.mark.timeout(600)
-TARGETS = ("worker", "index", "web", "database process", "database server", "start command")
+#: What is not killed here every day is killed in the middle of other work.
+TARGETS = size(
+    everyday=("worker", "index"),
+    long=("worker", "index", "web", "database process", "database server", "start command"),
+)
 WORDS = "Tern Skua Eider Gannet Puffin Fulmar Petrel Plover Dunlin Knot".split()
 TRADES = "Ropes Sails Charts Engines Paints Locks Moorings Anchors Canvas Lamps".split()
 ROWS = 300

@@ -18,12 +18,12 @@ from oddpair.api.app import create_app
 from oddpair.api.elsewhere import BENCH, LOOK_UP, Elsewhere
 from oddpair.core.fields import RegisterKind
 from oddpair.services.bench.benches import Benches
-from oddpair.services.demo.loading import load_demo
 from oddpair.services.registers import registers
 from oddpair.settings import Settings
-from oddpair.store.database import SessionFactory
 
 from ..api.conftest import run_waiting
+from ..states.registers import small_lived_in
+from ..states.site import Site
 
 HOME = "/api/registers/customers"
 
@@ -53,13 +53,13 @@ class OtherProcess:
 
 
 @pytest.fixture
-def web(sessions: SessionFactory, database_url: str, tmp_path: Path) -> Iterator[tuple[TestClient, OtherProcess]]:
-    settings = Settings(data=tmp_path, web=tmp_path / "none", sign_in=False)
-    load_demo(sessions, tmp_path / "demo", settings.deliveries, lambda _: None, scale=0.05)
+def web(site: Site) -> Iterator[tuple[TestClient, OtherProcess]]:
+    site.begin_with(small_lived_in)
+    settings = site.settings
     # The supervisor makes the folder of the socket, which only its owner may enter.
     settings.bench_socket.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
-    bench = OtherProcess("oddpair.launch.bench", settings, database_url)
-    with TestClient(create_app(settings, sessions, elsewhere=True), base_url="http://127.0.0.1") as client:
+    bench = OtherProcess("oddpair.launch.bench", settings, site.url)
+    with TestClient(create_app(settings, site.sessions, elsewhere=True), base_url="http://127.0.0.1") as client:
         yield client, bench
     if bench.process is not None and bench.process.poll() is None:
         bench.kill()
@@ -163,20 +163,21 @@ def ended(benches: Benches, slug: str) -> str:
 
 
 @pytest.fixture
-def benches(sessions: SessionFactory, tmp_path: Path) -> Iterator[Benches]:
-    load_demo(sessions, tmp_path / "demo", tmp_path / "deliveries", lambda _: None, scale=0.05)
-    found = Benches(sessions, tmp_path / "kept")
+def benches(site: Site) -> Iterator[Benches]:
+    site.begin_with(small_lived_in)
+    found = Benches(site.sessions, site.settings.kept)
     yield found
     found.close()
 
 
-def test_benches_make_room_for_each_other(benches: Benches, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("oddpair.services.bench.benches._MOST_RECORDS", 200)
+def test_benches_make_room_for_each_other(benches: Benches, tmp_path: Path) -> None:
+    small = Benches(benches.sessions, tmp_path / "kept", most_records=200)
     for slug in ("customers", "suppliers"):
-        benches.settle(slug, "")
-        assert ended(benches, slug) == ""
-        assert benches.warm(slug) is not None
-    assert benches.warm("customers") is None
+        small.settle(slug, "")
+        assert ended(small, slug) == ""
+        assert small.warm(slug) is not None
+    assert small.warm("customers") is None
+    small.close()
 
 
 def test_what_is_cancelled_leaves_what_was_settled_before(benches: Benches) -> None:
@@ -211,13 +212,11 @@ def test_a_register_without_records_is_told_and_the_bench_goes_on(benches: Bench
     assert ended(benches, "customers") == ""
 
 
-def test_look_ups_go_on_without_the_standing_index_and_follow_merges_with_it(
-    sessions: SessionFactory, database_url: str, tmp_path: Path
-) -> None:
-    settings = Settings(data=tmp_path, web=tmp_path / "none", sign_in=False)
-    load_demo(sessions, tmp_path / "demo", settings.deliveries, lambda _: None, scale=0.05)
+def test_look_ups_go_on_without_the_standing_index_and_follow_merges_with_it(site: Site) -> None:
+    site.begin_with(small_lived_in)
+    settings, sessions = site.settings, site.sessions
     settings.index_sockets[0].parent.mkdir(mode=0o700, parents=True, exist_ok=True)
-    index = OtherProcess("oddpair.launch.standing_index", settings, database_url)
+    index = OtherProcess("oddpair.launch.standing_index", settings, site.url)
     with TestClient(create_app(settings, sessions, elsewhere=True), base_url="http://127.0.0.1") as client:
         client.put(f"{HOME}/recognition", json={"on": True})
         run_waiting(sessions, settings)
@@ -241,7 +240,7 @@ def test_look_ups_go_on_without_the_standing_index_and_follow_merges_with_it(
         client.post(f"{HOME}/deliveries/{draft['id']}/load", json={"mapping": draft["mapping"]})
         run_waiting(sessions, settings)
         fresh = {"records": [{"name": "QUOKKA NARROW BOAT HIRE LTD", "phone": "+44 1632 960999"}]}
-        deadline = time.monotonic() + 2
+        deadline = time.monotonic() + 60
         while not (found := client.post(f"{HOME}/look-up", json=fresh).json()[0]["candidates"]):
             assert time.monotonic() < deadline
         assert [one["values"]["name"] for one in found] == ["Quokka Narrowboat Hire"]

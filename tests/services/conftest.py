@@ -1,4 +1,4 @@
-"""A register with the five small files of the demo loaded."""
+"""What tests of the services begin with: the register of the five small files of the demo, and a source that delivers by itself."""
 
 from datetime import timedelta
 from pathlib import Path
@@ -6,10 +6,7 @@ from pathlib import Path
 import pytest
 
 from oddpair.core.fields import RegisterKind
-from oddpair.demo import DemoFile, make_demo
-from oddpair.services.bring_in import drafts as bring_in
-from oddpair.services.bring_in import load_delivery
-from oddpair.services.match import run_plan
+from oddpair.demo import DemoFile
 from oddpair.services.registers import registers
 from oddpair.services.standing import recognise, schedules
 from oddpair.services.standing.directories import Directories
@@ -18,44 +15,33 @@ from oddpair.services.standing.switch import switch_recognition
 from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 
-
-def nothing(stage: str, done: int, total: int) -> None:
-    """Progress that nobody watches."""
+from ..states.registers import CUSTOMERS, bring, customers_merged, customers_run, nothing, small_demo
+from ..states.site import Site
 
 
 @pytest.fixture(scope="session")
 def demo_files(tmp_path_factory: pytest.TempPathFactory) -> list[DemoFile]:
-    files = make_demo(tmp_path_factory.mktemp("demo"), scale=0.06, difficulty=4.0)
-    return [file for file in files if file.register == "Customers"]
+    return small_demo(tmp_path_factory.mktemp("demo"))
 
 
 @pytest.fixture
-def deliveries(tmp_path: Path) -> Path:
-    folder = tmp_path / "deliveries"
-    folder.mkdir()
-    return folder
-
-
-def bring(sessions: SessionFactory, slug: str, path: Path, folder: Path, source: str = "") -> dict[str, int]:
-    """Receive and load a file as a person would, with the proposed mapping."""
-    stored = folder / f"{len(list(folder.iterdir()))}{path.suffix}"
-    stored.write_bytes(path.read_bytes())
-    with sessions.begin() as session:
-        draft = bring_in.receive(session, slug, stored, path.name, source)
-    with sessions.begin() as session:
-        return load_delivery.load(session, draft.delivery.id, folder, nothing)
+def deliveries(site: Site) -> Path:
+    site.settings.deliveries.mkdir(exist_ok=True)
+    return site.settings.deliveries
 
 
 @pytest.fixture
-def customers(sessions: SessionFactory, demo_files: list[DemoFile], deliveries: Path) -> str:
-    with sessions.begin() as session:
-        slug = registers.make_register(session, "Customers", RegisterKind.ORGANISATION).slug
-    for file in demo_files:
-        counts = bring(sessions, slug, file.path, deliveries)
-        assert counts["new"] == file.records
-        assert counts["rejected"] == file.bad_rows
-    run_plan.run_plan(sessions, slug, nothing)
-    return slug
+def customers(site: Site) -> str:
+    """A register of the five small files, loaded and matched."""
+    site.begin_with(customers_run)
+    return CUSTOMERS
+
+
+@pytest.fixture
+def merged_customers(site: Site) -> str:
+    """The same register, merged."""
+    site.begin_with(customers_merged)
+    return CUSTOMERS
 
 
 @pytest.fixture

@@ -15,7 +15,7 @@ from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Turn
 
-from .conftest import nothing
+from ..states.registers import nothing
 
 NOON = datetime(2026, 11, 27, 12, 0, tzinfo=UTC)
 HEAD = ("id", "company", "town", "phone", "email")

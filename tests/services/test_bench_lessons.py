@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 import yaml
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from sqlalchemy.orm import Session
 
@@ -21,6 +21,7 @@ from oddpair.services.match import plans
 from oddpair.store import bench as store
 from oddpair.store.database import SessionFactory
 from oddpair.store.registers import register_by_slug
+from tests.sizes import size
 
 PLAN = default_plan(RegisterKind.ORGANISATION)
 
@@ -88,6 +89,7 @@ def learned_plans(draw: st.DrawFn) -> tuple[MatchPlan, MatchPlan]:
     )
 
 
+@settings(max_examples=size(everyday=12, long=100))
 @given(learned_plans())
 def test_edits_make_of_the_one_plan_the_other_and_back(both: tuple[MatchPlan, MatchPlan]) -> None:
     plan, learned = both

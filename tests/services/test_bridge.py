@@ -5,7 +5,6 @@ import pytest
 from oddpair.core.errors import NotFound, Refused
 from oddpair.services.bridge.bridge import Between, bridge_page, bridge_table, counts
 from oddpair.services.golden import merge
-from oddpair.store import bridge as store
 from oddpair.store.database import SessionFactory
 
 from . import desk as review
@@ -71,14 +70,15 @@ def test_a_partner_is_mapped_or_refused_by_hand(customers: str, sessions: Sessio
 
 
 def test_a_rare_state_takes_several_pages_each_of_which_looks_through_a_part(
-    customers: str, sessions: SessionFactory, monkeypatch: pytest.MonkeyPatch
+    customers: str, sessions: SessionFactory
 ) -> None:
     with sessions() as session:
         whole = bridge_page(session, customers, BETWEEN, state="proposed", limit=500).rows
-        monkeypatch.setattr(store, "_LOOKED_THROUGH", 4)
         found, cursor, pages = [], "", 0
         while True:
-            page = bridge_page(session, customers, BETWEEN, state="proposed", cursor=cursor, limit=500)
+            page = bridge_page(
+                session, customers, BETWEEN, state="proposed", cursor=cursor, limit=500, looked_through=4
+            )
             found += page.rows
             pages += 1
             if not (cursor := page.behind):

@@ -14,7 +14,7 @@ from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Delivery, RecordVersion, RejectedRow, SourceRecord
 from tests.there import there
 
-from .conftest import bring, nothing
+from ..states.registers import bring, nothing
 
 
 @pytest.fixture

@@ -16,7 +16,7 @@ from oddpair.services.registers import registers
 from oddpair.services.standing.look_up import Candidate
 from oddpair.store.database import SessionFactory
 
-from .conftest import bring, nothing
+from ..states.registers import bring, nothing
 
 FIELDS = ("name", "phone", "email", "address.city", "tax_number")
 NAMES = ("Kestrel Ropes", "Kestrel Rope's & Søn", "ÅRLIG Båt", "O'Hara: Sails", "100% Knots", "back\\slash", "ΣΑΛΠΙΓΞ")

@@ -15,7 +15,7 @@ from oddpair.services.golden import merge
 from oddpair.services.tidy.records import record_list
 from oddpair.store.database import SessionFactory
 
-from .conftest import nothing
+from ..states.registers import nothing
 
 HEAD = ["nr", "firm", "town", "note"]
 

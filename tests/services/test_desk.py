@@ -33,7 +33,7 @@ from oddpair.store.database import SessionFactory
 from oddpair.store.decisions import decisions_in_force
 from oddpair.store.tables import Doubt, GroupDecision, GroupMember, RunCluster, SourceRecord
 
-from .conftest import nothing
+from ..states.registers import nothing
 from .test_golden import merged
 
 TOMORROW = datetime.now(UTC).date() + timedelta(days=1)

@@ -2,7 +2,6 @@
 
 import random
 import threading
-import time
 from pathlib import Path
 from typing import Any
 
@@ -24,7 +23,7 @@ from oddpair.simulated.receiver import create_receiver
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import JournalEntry
 
-from .conftest import bring
+from ..states.registers import bring
 from .nights import few, make_turn
 
 ADDRESS = "http://receiver.example/"
@@ -141,7 +140,8 @@ def test_a_note_that_is_seen_late_comes_later_and_never_before_one_of_its_golden
         place_all(sessions)
         waits = threading.Thread(target=grow_later)
         waits.start()
-        time.sleep(0.2)
+        while not slow.execute("SELECT 1 FROM pg_locks WHERE NOT granted").fetchone():
+            assert waits.is_alive()
         slow.commit()
         waits.join()
     fresh = told(sessions)[len(before) :]

@@ -17,7 +17,7 @@ from oddpair.services.registers import registers
 from oddpair.services.today import today
 from oddpair.store.database import SessionFactory
 
-from .conftest import nothing
+from ..states.registers import nothing
 
 ACCOUNT = {"name": "bank_account", "label": "Bank account", "kind": "identifier"}
 NAME = "Suppliers and staff"

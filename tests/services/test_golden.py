@@ -21,8 +21,8 @@ from oddpair.store.membership import golden_of, membership
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Delivery, GoldenRecord, JournalEntry, RunPair, SourceRecord
 
+from ..states.registers import bring, nothing
 from . import desk as review
-from .conftest import bring, nothing
 
 
 def merged(sessions: SessionFactory, slug: str) -> dict[str, int]:

@@ -10,11 +10,10 @@ from oddpair.services.golden import edits, undo
 from oddpair.services.golden.why import why
 from oddpair.services.journal.entries import verify_register
 from oddpair.services.journal.search import Asked, choices, rows, search, whole
-from oddpair.store import journal_search
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import JournalEntry
 
-from .conftest import nothing
+from ..states.registers import nothing
 from .test_golden import largest, merged
 
 
@@ -79,10 +78,10 @@ def test_pages_hold_every_entry_once_and_words_say_how_far_one_looked(
 ) -> None:
     with sessions() as session:
 
-        def all_pages(asked: Asked) -> list[int]:
+        def all_pages(asked: Asked, **more: int) -> list[int]:
             found, before = list[int](), None
             while True:
-                page = search(session, lived, asked, before=before, limit=2)
+                page = search(session, lived, asked, before=before, limit=2, **more)
                 found += [entry.position for entry in page.entries]
                 if page.behind is None:
                     return found
@@ -92,11 +91,10 @@ def test_pages_hold_every_entry_once_and_words_say_how_far_one_looked(
         assert whole_list == list(range(len(whole_list), 0, -1))
         pinned = [entry.position for entry in search(session, lived, Asked(kind="load"), before=None, limit=9).entries]
         assert len(pinned) > 1
-        monkeypatch.setattr(journal_search, "LOOKED_THROUGH", 3)
-        first = search(session, lived, Asked(words="loaded"), before=None, limit=9)
+        first = search(session, lived, Asked(words="loaded"), before=None, limit=9, looked_through=3)
         assert first.behind is not None
         [split] = search(session, lived, Asked(kind="split"), before=None, limit=9).entries
-        assert all_pages(Asked(words="another quay")) == [split.position + 1, split.position]
+        assert all_pages(Asked(words="another quay"), looked_through=3) == [split.position + 1, split.position]
 
 
 def test_an_entry_in_full_says_what_it_moved_and_what_took_it_back(lived: str, sessions: SessionFactory) -> None:

@@ -1,4 +1,4 @@
-"""Two hundred seeded steps of a busy steward: after each, golden records equal what is computed afresh from what is kept."""
+"""Seeded steps of a busy steward: after each, golden records equal what is computed afresh from what is kept."""
 
 from random import Random
 
@@ -25,8 +25,9 @@ from oddpair.store.tables import (
     SourceRecord,
 )
 
+from ..sizes import size
+from ..states.registers import nothing
 from . import desk as review
-from .conftest import nothing
 from .test_golden import assert_projection, crosswalk
 
 
@@ -104,11 +105,11 @@ class Steward:
             return
 
 
-def test_two_hundred_steps_keep_the_projection_true(customers: str, sessions: SessionFactory) -> None:
+def test_a_walk_of_a_busy_steward_keeps_the_projection_true(customers: str, sessions: SessionFactory) -> None:
     steward = Steward(sessions, customers, seed=20261123)
     steward.merge()
     keys = set(crosswalk(sessions, customers).values())
-    for number in range(200):
+    for number in range(size(everyday=40, long=200)):
         steward.step()
         if number % 8 == 0:
             assert_projection(sessions, customers)
@@ -180,7 +181,7 @@ def test_a_walk_through_deliveries_taken_back_and_values_mended_keeps_everything
 ) -> None:
     registrar = Registrar(sessions, customers, seed=7)
     registrar.merge()
-    for number in range(70):
+    for number in range(size(everyday=20, long=70)):
         registrar.step()
         if number % 10 == 9:
             assert_projection(sessions, customers, every_record=False)

@@ -22,7 +22,7 @@ from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Source, SourceRecord
 from tests.there import there
 
-from .conftest import bring, nothing
+from ..states.registers import bring, nothing
 
 FAX = {"name": "fax", "label": "Fax", "kind": "phone"}
 BERTHS = {"name": "berths", "label": "Berths", "kind": "number"}

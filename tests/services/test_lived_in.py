@@ -1,7 +1,5 @@
 """The demo starts lived-in: every register is where it should be, and all of it came about through ordinary acts."""
 
-from pathlib import Path
-
 import pytest
 from sqlalchemy import select, text
 
@@ -15,16 +13,22 @@ from oddpair.store.database import SessionFactory
 from oddpair.store.registers import register_by_slug, stage_counts
 from oddpair.store.tables import Decision, JournalEntry, Pin
 
+from ..states import registers
+from ..states.site import Site
+
 
 @pytest.fixture
-def lived_in(sessions: SessionFactory, tmp_path: Path) -> SessionFactory:
+def lived_in(site: Site) -> SessionFactory:
+    site.begin_with(registers.lived_in)
+    return site.sessions
+
+
+def test_nothing_is_taken_for_the_demo(sessions: SessionFactory) -> None:
     assert not demo.demo_is_loaded(sessions)
-    demo.load_demo(sessions, tmp_path / "demo", tmp_path / "deliveries", lambda line: None, scale=0.12)
-    assert demo.demo_is_loaded(sessions)
-    return sessions
 
 
 def test_the_demo_is_as_it_is_after_some_weeks(lived_in: SessionFactory) -> None:
+    assert demo.demo_is_loaded(lived_in)
     with lived_in() as session:
         counts = {
             slug: stage_counts(session, register_by_slug(session, slug).id)

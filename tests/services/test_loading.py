@@ -6,17 +6,16 @@ from random import Random
 import pytest
 from sqlalchemy import func, select
 
-from oddpair.core import processes
 from oddpair.core.errors import Cancelled
 from oddpair.core.fields import RegisterKind
-from oddpair.files import intake
 from oddpair.services.bring_in import drafts as bring_in
 from oddpair.services.bring_in import load_delivery
+from oddpair.services.bring_in.load_delivery import Portions
 from oddpair.services.registers import registers
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Delivery, DeliveryRecord, RecordVersion, RejectedRow, SourceRecord
 
-from .conftest import bring
+from ..states.registers import bring
 
 HEAD = "id,company,street,town,phone,note\n"
 
@@ -40,7 +39,7 @@ def slug(sessions: SessionFactory) -> str:
 
 
 def test_several_processes_and_small_batches_make_the_same_records(
-    sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path, monkeypatch: pytest.MonkeyPatch
+    sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path
 ) -> None:
     path = tmp_path / "till.csv"
     path.write_text(HEAD + "".join(rows(300)))
@@ -49,10 +48,7 @@ def test_several_processes_and_small_batches_make_the_same_records(
     assert alone[0][1]["note"] == 'a \\ "b"\tc'
     with sessions.begin() as session:
         other = registers.make_register(session, "Others", RegisterKind.ORGANISATION).slug
-    monkeypatch.setattr(load_delivery, "_WORTH_PROCESSES", 1)
-    monkeypatch.setattr(processes, "_COUNT", 2)
-    monkeypatch.setitem(intake.__globals__, "_ROWS_AT_ONCE", 17)
-    bring(sessions, other, path, deliveries)
+    bring(sessions, other, path, deliveries, portions=Portions(rows_at_once=17, worth_rows=1, processes=2))
     both = stored(sessions)
     assert len(both) == 600
     assert both[0::2] == both[1::2] == alone
@@ -70,9 +66,8 @@ def test_ids_do_not_depend_on_the_order_of_rows(
 
 
 def test_cancelled_work_leaves_nothing_behind_and_can_begin_again(
-    sessions: SessionFactory, slug: str, tmp_path: Path, deliveries: Path, monkeypatch: pytest.MonkeyPatch
+    sessions: SessionFactory, slug: str, deliveries: Path
 ) -> None:
-    monkeypatch.setitem(intake.__globals__, "_ROWS_AT_ONCE", 20)
     file = deliveries / "till.csv"
     file.write_text(HEAD + "".join(rows(200)) + ",no id,,,,\n")
     told: list[tuple[str, int, int]] = []
@@ -85,7 +80,7 @@ def test_cancelled_work_leaves_nothing_behind_and_can_begin_again(
     with sessions.begin() as session:
         draft = bring_in.receive(session, slug, file, "till.csv").delivery.id
     with pytest.raises(Cancelled), sessions.begin() as session:
-        load_delivery.load(session, draft, deliveries, stop_half_way)
+        load_delivery.load(session, draft, deliveries, stop_half_way, portions=Portions(rows_at_once=20))
     assert [done for _, done, _ in told] == sorted(done for _, done, _ in told)
     assert all(0 < done <= total for _, done, total in told)
     with sessions() as session:

@@ -17,8 +17,8 @@ from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Decision, GoldenRecord, Pin
 from tests.there import there
 
+from ..states.registers import nothing
 from . import desk as review
-from .conftest import nothing
 
 #: Whoever waits longer than this for what others hold has waited.
 _PATIENCE_S = 0.3
@@ -116,9 +116,8 @@ def test_during_a_run(person: Person) -> None:
         assert not decided & waiting
 
 
-def test_during_a_merge_and_another_one(person: Person, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(merge, "_CHANGES_AT_ONCE", 10)
-    merge.merge(person.sessions, person.slug, actor="odd pair")
+def test_during_a_merge_and_another_one(person: Person) -> None:
+    merge.merge(person.sessions, person.slug, actor="odd pair", changes_at_once=10)
     assert person.decided
     person.at_it = True
     run_plan.run_plan(person.sessions, person.slug, nothing)
@@ -130,7 +129,7 @@ def test_during_a_merge_and_another_one(person: Person, monkeypatch: pytest.Monk
         assert changed
         rests = GoldenRecord.leads_to.is_(None), GoldenRecord.id.not_in(changed)
         person.key = there(session.scalar(select(GoldenRecord.key).where(*rests).order_by(GoldenRecord.id)))
-    merge.merge(person.sessions, person.slug, actor="odd pair")
+    merge.merge(person.sessions, person.slug, actor="odd pair", changes_at_once=10)
     person.acts()
     assert person.pinned
     all_still_stand(person)

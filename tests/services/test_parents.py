@@ -16,7 +16,7 @@ from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Delivery, Job
 
-from .conftest import bring
+from ..states.registers import bring
 
 FIRMS = "id,company,town\n10,Tern Boatyard Ltd,Oban\n11,Skua Ropes,Wick\n"
 PEOPLE = "id,full name,firm\n1,Ann Quayle,10\n2,Bo Eide,TERN BOATYARD LIMITED\n3,Jan Visser,Ruff Paints\n4,Per Lund,77\n5,Kit Bruns,\n6,Al Moe,ruff paints\n"

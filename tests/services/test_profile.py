@@ -19,7 +19,7 @@ from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Delivery
 from tests.there import there
 
-from .conftest import bring, nothing
+from ..states.registers import bring, nothing
 
 ROWS = """id,company,postcode,country,phone,email,tax number
 1,Tern  Ltd,YO21 1AA,GB,01632 960001,info@tern.example,
@@ -120,12 +120,9 @@ def test_a_profile_is_kept_until_the_records_change(
             profile_of(session, slug, Scope(source="nobody"))
 
 
-def test_many_records_are_work_for_the_background(
-    sessions: SessionFactory, slug: str, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.setattr("oddpair.services.tidy.profile._WHILE_WAITING", 2)
+def test_many_records_are_work_for_the_background(sessions: SessionFactory, slug: str) -> None:
     with sessions.begin() as session:
-        assert profile_of(session, slug, Scope()) is None
+        assert profile_of(session, slug, Scope(), while_waiting=2) is None
         make_profile(session, slug, Scope(), nothing)
         assert there(profile_of(session, slug, Scope()))["records"] == 5
 

@@ -20,7 +20,7 @@ from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import Delivery, SourceRecord
 from tests.there import there
 
-from .conftest import bring
+from ..states.registers import bring
 
 ROWS = """id,company,postcode,country,phone,email,web site
 1,Tern,YO21 1AA,GB,01632 960001,info@tern.example,www.tern.example

@@ -1,7 +1,6 @@
 """What lists show: filtered, ordered and paged as asked."""
 
 from collections.abc import Callable
-from contextlib import suppress
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -22,9 +21,8 @@ from oddpair.services.match import run_plan
 from oddpair.services.review import queue as queue_service
 from oddpair.services.state.search import word_query
 from oddpair.services.tidy import corrections, quality, records
-from oddpair.services.tidy.records import record_list
+from oddpair.services.tidy.records import RecordList, record_list
 from oddpair.services.transactions import transaction
-from oddpair.store import records as store_records
 from oddpair.store import word_search
 from oddpair.store.database import SessionFactory
 from oddpair.store.decisions import decisions_in_force
@@ -33,8 +31,8 @@ from oddpair.store.queue import ORDERS
 from oddpair.store.registers import register_by_slug, stage_counts
 from oddpair.store.tables import Doubt, Run, RunCluster, RunPair, SourceRecord
 
+from ..states.registers import nothing
 from . import desk as review
-from .conftest import nothing
 
 
 def register_id(sessions: SessionFactory, slug: str) -> int:
@@ -95,27 +93,24 @@ def test_what_was_found_is_paged_without_gap_or_overlap(customers: str, sessions
 
 
 def test_of_very_frequent_words_some_rows_are_found_and_always_the_same(
-    customers: str, sessions: SessionFactory, monkeypatch: pytest.MonkeyPatch
+    customers: str, sessions: SessionFactory
 ) -> None:
     with transaction(sessions) as session:
         analyze(session)
     with sessions() as session:
         words = word_query(register_by_slug(session, customers).id, "0")
         every = set(word_search.find_by_words(session, "record_words", words))
-        monkeypatch.setattr(word_search, "_MANY", 0)
-        monkeypatch.setattr(word_search, "_FREQUENT", 0.0)
-        monkeypatch.setattr(word_search, "MOST_FOUND", 10)
         for spare in (0.001, 1.0, 3.0, 1000.0):
-            monkeypatch.setattr(word_search, "_SPARE", spare)
-            some = word_search.find_by_words(session, "record_words", words)
-            assert some == word_search.find_by_words(session, "record_words", words)
+            some, again = (
+                word_search.find_by_words(session, "record_words", words, 10, word_search.Frequent(0, 0.0, spare))
+                for _ in range(2)
+            )
+            assert some == again
             assert len(set(some)) == 10
             assert set(some) < every
 
 
-def test_a_frequent_word_is_found_in_a_small_source_too(
-    customers: str, sessions: SessionFactory, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_a_frequent_word_is_found_in_a_small_source_too(customers: str, sessions: SessionFactory) -> None:
     with sessions() as session:
         expected = {
             source: [row.id for row in record_list(session, customers, search="0", source=source, limit=500).page.rows]
@@ -124,20 +119,18 @@ def test_a_frequent_word_is_found_in_a_small_source_too(
         of_field = records.FieldAsked("phone")
         filtered = record_list(session, customers, search="0", of_field=of_field, limit=500)
         # As if the word were so frequent that only some of its records are found: none of this source, perhaps.
-        for module in (word_search, records, store_records):
-            monkeypatch.setattr(module, "MOST_FOUND", 3)
         for source, ids in expected.items():
-            found = record_list(session, customers, search="0", source=source, limit=500)
+            found = record_list(session, customers, search="0", source=source, limit=500, most_found=3)
             assert [row.id for row in found.page.rows] == ids
             assert (found.total, found.at_least) == (min(len(ids), 3), len(ids) >= 3)
             pages = all_pages(partial(page_with_zero, session, customers, source))
             assert [row.id for row in pages] == ids
-        found = record_list(session, customers, search="0", of_field=of_field, limit=500)
+        found = record_list(session, customers, search="0", of_field=of_field, limit=500, most_found=3)
         assert [row.id for row in found.page.rows] == [row.id for row in filtered.page.rows]
 
 
 def page_with_zero(session: Session, slug: str, source: str, cursor: str) -> Any:
-    return record_list(session, slug, search="0", source=source, cursor=cursor, limit=7).page
+    return record_list(session, slug, search="0", source=source, cursor=cursor, limit=7, most_found=3).page
 
 
 HAND_MADE = [
@@ -160,8 +153,16 @@ def test_cursors_made_by_hand_are_refused_or_lead_somewhere(
         ),
     ]
     for ask in asks:
-        with suppress(Refused), transaction(sessions) as session:
-            ask(session)
+        found = page_or_refusal(sessions, ask)
+        assert isinstance(found, (RecordList, GoldenList, review.QueuePage)) or "go back to the first one" in str(found)
+
+
+def page_or_refusal(sessions: SessionFactory, ask: Callable[[Session], object]) -> object:
+    try:
+        with transaction(sessions) as session:
+            return ask(session)
+    except Refused as refused:
+        return refused
 
 
 def listed(session: Session, *, slug: str, order: str, cursor: str) -> GoldenList:

@@ -19,7 +19,7 @@ from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Source
 
-from .conftest import nothing
+from ..states.registers import nothing
 
 SQL = "SELECT no AS id, firm AS company, tel AS phone, since FROM firms ORDER BY no"
 

@@ -4,25 +4,21 @@ from pathlib import Path
 
 import pytest
 
-from oddpair.core import processes as sharing
 from oddpair.core.errors import InputError, MappingInvalid
 from oddpair.core.fields import RegisterKind
 from oddpair.demo import DemoFile
-from oddpair.services.offline import read_files as module
 from oddpair.services.offline.read_files import read_files
 
 ORGANISATION = RegisterKind.ORGANISATION
 
 
-def test_reading_in_processes_gives_what_reading_here_gives(
-    demo_files: list[DemoFile], monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_reading_in_processes_gives_what_reading_here_gives(demo_files: list[DemoFile]) -> None:
     paths = [file.path for file in demo_files]
     here = read_files(paths, ORGANISATION)
-    monkeypatch.setattr(module, "_WORTH_PROCESSES", 0)
-    monkeypatch.setattr(sharing, "_COUNT", 2)
     seen: list[str] = []
-    there = read_files(paths, ORGANISATION, progress=lambda stage, done, total: seen.append(stage))
+    there = read_files(
+        paths, ORGANISATION, progress=lambda stage, done, total: seen.append(stage), worth_bytes=0, count=2
+    )
     assert [there.records.row(place) for place in range(len(there.records))] == [
         here.records.row(place) for place in range(len(here.records))
     ]

@@ -33,8 +33,8 @@ from oddpair.store.golden import IN_FORCE
 from oddpair.store.registers import register_by_slug, standing_run
 from oddpair.store.tables import Delivery, GoldenRecord, Job, RunPair, Source, SourceRecord
 
+from ..states.registers import bring, nothing
 from . import desk as review
-from .conftest import bring, nothing
 
 #: Blocks that are soon too large, and no small list that is compared whole.
 PLAN = (

@@ -18,7 +18,7 @@ from oddpair.services.tidy import references
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Run, RunPair, SourceRecord
 
-from .conftest import bring, nothing
+from ..states.registers import bring, nothing
 
 FIRMS = "id,company,town\n10,Tern Boatyard Ltd,Oban\n11,Skua Ropes,Wick\n12,Skua Ropes,Whitby\n13,Ruff Paint,Urk\n"
 PEOPLE = "id,full name,firm\n1,Ann Quayle,10\n2,Bo Eide,TERN BOATYARD LIMITED\n3,Jan Visser,Skua Ropes\n4,Per Lund,Ruff Paints\n5,Kit Bruns,\n6,Al Moe,Nobody\n"

@@ -11,8 +11,8 @@ from oddpair.store import registers as store
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Source
 
+from ..states.registers import nothing
 from . import desk as review
-from .conftest import nothing
 
 
 def make(

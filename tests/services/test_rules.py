@@ -13,7 +13,7 @@ from oddpair.store.database import SessionFactory
 from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import SourceRecord
 
-from .conftest import nothing
+from ..states.registers import nothing
 from .test_golden import assert_projection, largest, merged
 
 SHORT_NAMES: dict[str, object] = {"name": ["most complete", "longest"], "phone": [{"by": "with", "field": "name"}]}

@@ -18,7 +18,7 @@ from oddpair.store.registers import register_by_slug
 from oddpair.store.send_out import settled_until
 from oddpair.store.tables import Delivery
 
-from .conftest import nothing
+from ..states.registers import nothing
 from .test_golden import largest, merged
 
 Rows = list[dict[str, str]]

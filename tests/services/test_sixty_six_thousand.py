@@ -1,4 +1,4 @@
-"""More records than a statement takes parameters (65,535): everything that touches all of them goes through."""
+"""Everything that touches all records at once; at the long size these are more than a statement takes parameters (65,535)."""
 
 import csv
 from pathlib import Path
@@ -16,9 +16,11 @@ from oddpair.services.registers import registers
 from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Delivery, GoldenRecord, Run
 
-from .conftest import bring, nothing
+from ..sizes import size
+from ..states.registers import bring, nothing
 
-RECORDS = 66_000
+#: Every day as many as a search does not put in order any more.
+RECORDS = size(everyday=1_200, long=66_000)
 SLUG = "firms"
 pytestmark = pytest.mark.timeout(400)
 

@@ -25,8 +25,8 @@ from oddpair.store.registers import register_by_slug, stage_counts
 from oddpair.store.tables import Delivery, GoldenMember, GoldenRecord, JournalEntry, RejectedRow, SourceRecord
 from tests.there import there
 
+from ..states.registers import nothing
 from . import desk as review
-from .conftest import nothing
 
 HEAD = "id,company,phone\n"
 

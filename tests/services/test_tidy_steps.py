@@ -19,7 +19,7 @@ from oddpair.store.registers import register_by_slug
 from oddpair.store.tables import GoldenRecord, SourceRecord
 from oddpair.store.tidying import registers_with_table, table_versions
 
-from .conftest import bring, nothing
+from ..states.registers import bring, nothing
 
 ROWS = """id,company,street,town,country,phone
 1,ZZ Tern Boatyard Ltd,1 Quay Road,Oban,Norge,

@@ -9,13 +9,13 @@ from oddpair.core.fields import RegisterKind
 from oddpair.core.plan import default_plan, plan_to_yaml
 from oddpair.core.plan.text import default_plan_text
 from oddpair.services.golden import merge
-from oddpair.services.match import plans, read_records, run_plan, runs
+from oddpair.services.match import plans, run_plan, runs
 from oddpair.services.tidy.records import OutcomeAsked, record_list
 from oddpair.store import membership
 from oddpair.store.database import SessionFactory
 
+from ..states.registers import bring, nothing
 from . import desk as review
-from .conftest import bring, nothing
 
 PASSES = """
 passes:
@@ -112,12 +112,11 @@ def test_a_standing_run_that_leaves_records_out_takes_no_golden_record_apart(
 
 
 def test_a_run_from_what_was_kept_is_the_same_until_a_record_changes(
-    customers: str, sessions: SessionFactory, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    customers: str, sessions: SessionFactory, tmp_path: Path
 ) -> None:
-    monkeypatch.setattr(read_records, "_WORTH_KEEPING", 10)
     kept = tmp_path / "kept"
     plain, first, second = (
-        run_plan.run_plan(sessions, customers, nothing, trial=run_plan.Trial(name), kept=folder)
+        run_plan.run_plan(sessions, customers, nothing, trial=run_plan.Trial(name), kept=folder, worth_keeping=10)
         for name, folder in (("plain", None), ("first", kept), ("from what was kept", kept))
     )
     assert {**first, "run_id": 0} == {**second, "run_id": 0} == {**plain, "run_id": 0}
@@ -125,6 +124,6 @@ def test_a_run_from_what_was_kept_is_the_same_until_a_record_changes(
     path = tmp_path / "till.csv"
     path.write_text("id,name,town\nnew,Kestrel Foundry,Leith\n")
     bring(sessions, customers, path, tmp_path)
-    after = run_plan.run_plan(sessions, customers, nothing, trial=run_plan.Trial("after"), kept=kept)
+    after = run_plan.run_plan(sessions, customers, nothing, trial=run_plan.Trial("after"), kept=kept, worth_keeping=10)
     assert after["records"] == plain["records"] + 1
     assert [file.name for file in kept.iterdir()] != [before.name]

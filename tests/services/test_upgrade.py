@@ -16,7 +16,7 @@ from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Delivery, Plan
 from tests.there import there
 
-from .conftest import bring
+from ..states.registers import bring
 
 OLD_PLAN = """
 title: Organisations

@@ -8,17 +8,17 @@ import { createRoot } from "react-dom/client";
 import { RouterProvider } from "react-router";
 import { ProblemError, WaitsForSignOff } from "./api/client";
 import { FreshQueries } from "./api/freshQueries";
-import { keys } from "./api/keys";
+import { askWhoIsIn } from "./api/who";
 import { router } from "./app/routes";
 import { notify } from "./ui";
 
-function askWhoIsIn(error: Error) {
-  if (error instanceof ProblemError && error.status === 401) void queries.invalidateQueries({ queryKey: keys.who });
+function noteRefusal(error: Error) {
+  if (error instanceof ProblemError && error.status === 401) void askWhoIsIn(queries);
 }
 
 /** What waits for sign-off is told here for every screen; the lists that it changes are asked for anew. */
 function settle(error: Error) {
-  askWhoIsIn(error);
+  noteRefusal(error);
   if (!(error instanceof WaitsForSignOff)) return;
   notify(error.message);
   void queries.invalidateQueries();
@@ -26,7 +26,7 @@ function settle(error: Error) {
 
 const queries = new FreshQueries({
   // An answer that nobody is signed in any more lets the frame ask who is; what was typed stays where it is.
-  queryCache: new QueryCache({ onError: askWhoIsIn }),
+  queryCache: new QueryCache({ onError: noteRefusal }),
   mutationCache: new MutationCache({ onError: settle }),
   // The server is this machine, so what the browser says of its network does not matter.
   defaultOptions: {

@@ -78,12 +78,12 @@ def _in_register(
 ) -> dict[str, object]:
     from ..launch.supervisor import database_of
     from ..services.counterparts.file_in_register import look_up_file
-    from ..services.transactions import sessions_of
+    from ..services.transactions import open_sessions
 
     of_folder = settings_from(None, data)
-    with database_of(of_folder) as url:
+    with database_of(of_folder) as url, open_sessions(url) as sessions:
         return look_up_file(
-            sessions_of(url),
+            sessions,
             slug,
             file,
             out,

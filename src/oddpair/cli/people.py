@@ -22,9 +22,9 @@ _EVERY = "every"
 @contextmanager
 def _transaction(settings: Settings) -> Iterator["Session"]:
     from ..launch.supervisor import database_of
-    from ..services.transactions import sessions_of, transaction
+    from ..services.transactions import open_sessions, transaction
 
-    with database_of(settings) as url, transaction(sessions_of(url)) as session:
+    with database_of(settings) as url, open_sessions(url) as sessions, transaction(sessions) as session:
         yield session
 
 

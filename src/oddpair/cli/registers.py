@@ -25,11 +25,11 @@ AsJson = Annotated[bool, typer.Option("--json", help="Print what was done as JSO
 def open_database(data: Path | None) -> Iterator[tuple[SessionFactory, Settings]]:
     """Open the database of a data folder, whether Odd Pair is running or not."""
     from ..launch.supervisor import database_of
-    from ..services.transactions import sessions_of
+    from ..services.transactions import open_sessions
 
     settings = settings_from(None, data)
-    with database_of(settings) as url:
-        yield sessions_of(url), settings
+    with database_of(settings) as url, open_sessions(url) as sessions:
+        yield sessions, settings
 
 
 def tell(done: str, counts: Mapping[str, Any], as_json: bool) -> None:

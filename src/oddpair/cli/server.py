@@ -53,13 +53,13 @@ def send_out(
     from ..files.writers import CONTENT_TYPES, table_chunks
     from ..launch.supervisor import database_of
     from ..services.golden.send_out import out_table, out_tables
-    from ..store.database import make_engine, make_sessions
+    from ..services.transactions import open_sessions
 
     formats = [name for name in CONTENT_TYPES if name != "vcf"]
     if format_ not in formats:
         raise typer.BadParameter(f"'{format_}' is not one of {', '.join(formats)}", param_hint="--format")
     settings = settings_from(None, data)
-    with database_of(settings) as url, make_sessions(make_engine(url)).begin() as session:
+    with database_of(settings) as url, open_sessions(url) as sessions, sessions.begin() as session:
         out.mkdir(parents=True, exist_ok=True)
         tables = out_tables(session, register)
         if saved:

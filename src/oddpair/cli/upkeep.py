@@ -47,9 +47,9 @@ def verify_journal(data: DataOption = None) -> None:
     """Check that no entry of the journal was changed, left out or put in; exit status 1 if one was."""
     from ..launch.supervisor import database_of
     from ..services.journal.entries import verify
-    from ..services.transactions import sessions_of
+    from ..services.transactions import open_sessions
 
-    with database_of(settings_from(None, data)) as url, sessions_of(url)() as session:
+    with database_of(settings_from(None, data)) as url, open_sessions(url) as sessions, sessions() as session:
         found = []
         for chain in verify(session):
             typer.echo(f"odd-pair: {chain.name}: {chain.entries} entries, {len(chain.problems)} problems", err=True)
@@ -63,10 +63,10 @@ def rebuild(
 ) -> None:
     """Compute everything again from deliveries and the journal, and say what differs; exit status 1 if something did."""
     from ..launch.supervisor import database_of
-    from ..services.transactions import sessions_of
+    from ..services.transactions import open_sessions
 
-    with database_of(settings_from(None, data)) as url:
-        problems = _problems(sessions_of(url), keep=not check)
+    with database_of(settings_from(None, data)) as url, open_sessions(url) as sessions:
+        problems = _problems(sessions, keep=not check)
     _tell(problems)
 
 
@@ -87,10 +87,10 @@ def restore(
 ) -> None:
     """Restore a backup into an empty data folder, and check it: the journal is verified, everything is computed again."""
     from ..launch.backup import restored
-    from ..services.transactions import sessions_of
+    from ..services.transactions import open_sessions
 
-    with restored(settings_from(None, data), file.resolve()) as url:
-        problems = _problems(sessions_of(url), keep=False)
+    with restored(settings_from(None, data), file.resolve()) as url, open_sessions(url) as sessions:
+        problems = _problems(sessions, keep=False)
         if problems:
             raise OddPairError("what was restored does not fit together: " + "; ".join(problems[:5]))
     typer.echo("odd-pair: restored and checked; start Odd Pair with this folder", err=True)

@@ -11,7 +11,8 @@ from multiprocessing import get_context
 from threading import Lock, Thread
 from typing import Generic, ParamSpec, TypeVar
 
-_COUNT = min(os.cpu_count() or 1, 8)
+#: So many processes work is shared out to.
+CORES = min(os.cpu_count() or 1, 8)
 #: How often a process that work was shared out to looks whether whoever started it is still there.
 _LOOK_EVERY_S = 1.0
 
@@ -39,12 +40,12 @@ class Task(Generic[T]):
 class Processes:
     """Runs functions that other processes can import, with arguments that can be sent to them."""
 
-    def __init__(self, pool: ProcessPoolExecutor | None) -> None:
-        self._pool = pool
+    def __init__(self, pool: ProcessPoolExecutor | None, count: int) -> None:
+        self._pool, self._count = pool, count
 
     def wake(self) -> None:
         """Let the processes start now, while something else is done here first."""
-        for _ in range(_COUNT):
+        for _ in range(self._count):
             self.start(os.getpid)
 
     def start(self, function: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> Task[T]:
@@ -78,25 +79,25 @@ _shared: ProcessPoolExecutor | None = None
 
 
 @contextmanager
-def processes(worth: bool = True) -> Iterator[Processes]:
+def processes(worth: bool = True, count: int = CORES) -> Iterator[Processes]:
     """Give processes to share work out to; those that an outer block has started are used again.
 
-    With ``worth`` false, or on a single core, the work is done here, when its result is asked for.
+    With ``worth`` false, or where ``count`` is one, the work is done here, when its result is asked for.
     """
     global _users, _shared
-    if (not worth and not _users) or _COUNT < 2:
-        yield Processes(None)
+    if (not worth and not _users) or count < 2:
+        yield Processes(None, 1)
         return
     with _lock:
         if _shared is None:
             # Fresh processes rather than forks: the server runs threads, which a fork would leave half alive.
             context = get_context("spawn")
-            _shared = ProcessPoolExecutor(_COUNT, mp_context=context, initializer=_begin, initargs=(os.getpid(),))
+            _shared = ProcessPoolExecutor(count, mp_context=context, initializer=_begin, initargs=(os.getpid(),))
         _users += 1
         pool = _shared
     failed = False
     try:
-        yield Processes(pool)
+        yield Processes(pool, count)
     except BaseException:
         failed = True
         raise

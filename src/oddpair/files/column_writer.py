@@ -46,14 +46,14 @@ def _cells(texts: Sequence[str]) -> pa.LargeStringArray:
     return compute.if_else(compute.equal(array, _NOTHING), None, array)
 
 
-def write_csv_columns(path: Path, columns: Mapping[str, EncodedTexts]) -> None:
+def write_csv_columns(path: Path, columns: Mapping[str, EncodedTexts], *, rows_at_once: int = _ROWS_AT_ONCE) -> None:
     """Write a CSV file in UTF-8 with a header; every column has the same number of rows."""
     known = [_cells(column.texts) for column in columns.values()]
     codes = [column.codes for column in columns.values()]
     with path.open("wb") as file:
         file.write("".join(csv_lines(list(columns), [])).encode("utf-8"))
-        for start in range(0, len(codes[0]), _ROWS_AT_ONCE):
-            parts = [column[start : start + _ROWS_AT_ONCE] for column in codes]
+        for start in range(0, len(codes[0]), rows_at_once):
+            parts = [column[start : start + rows_at_once] for column in codes]
             cells = [texts.take(pa.array(part, mask=part < 0)) for texts, part in zip(known, parts, strict=True)]
             lines = compute.binary_join_element_wise(*cells, _COMMA, null_handling="replace")
             lines = compute.binary_join_element_wise(lines, _NOTHING, _END)

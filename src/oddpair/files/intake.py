@@ -17,7 +17,7 @@ from .table import BadRow, Table
 
 #: Fields without any of which a row is no record.
 NAMES = frozenset({"name", "name.given", "name.family"})
-_ROWS_AT_ONCE = 20_000
+ROWS_AT_ONCE = 20_000
 #: A longer id, in letters, is none.
 LONGEST_ID = 500
 #: Why rows are set aside; pages count rows by these.
@@ -60,7 +60,9 @@ class AcceptedColumns:
 AcceptedCells = list[tuple[str, Sequence[str]]]
 
 
-def intake_cells(table: Table, mapping: Mapping) -> Iterator[AcceptedCells | RejectedRow]:
+def intake_cells(
+    table: Table, mapping: Mapping, rows_at_once: int = ROWS_AT_ONCE
+) -> Iterator[AcceptedCells | RejectedRow]:
     """Yield accepted rows, many at a time, and rejected ones: each row of the file that is not blank is in one of them.
 
     Rejected are rows the reader could not read, rows without an id (where a column is mapped to it), rows whose id has
@@ -71,7 +73,7 @@ def intake_cells(table: Table, mapping: Mapping) -> Iterator[AcceptedCells | Rej
     names = sorted({place_of[column] for field, column in field_columns(mapping).items() if field in NAMES})
     seen: dict[str, int] = {}
     rows = table.cells()
-    while batch := list(islice(rows, _ROWS_AT_ONCE)):
+    while batch := list(islice(rows, rows_at_once)):
         accepted: AcceptedCells = []
         for row in batch:
             if isinstance(row, BadRow):

@@ -71,14 +71,16 @@ def _last_tag(text: bytes) -> int:
     return text.rfind(b"<")
 
 
-def _chunks(path: Path, part: str, last_opening: Callable[[bytes], int]) -> Iterator[tuple[bytes, int]]:
+def _chunks(
+    path: Path, part: str, last_opening: Callable[[bytes], int], size: int = _CHUNK_BYTES
+) -> Iterator[tuple[bytes, int]]:
     """Yield (a stretch of a part, where what is new in it ends being whole); stretches overlap."""
     with ZipFile(path) as archive:
         if part not in archive.namelist():
             return
         with archive.open(part) as file:
             stretch = b""
-            while chunk := file.read(_CHUNK_BYTES):
+            while chunk := file.read(size):
                 stretch += chunk
                 # Only what lies before the last opening is surely whole.
                 whole = max(last_opening(stretch), len(stretch) - _OVERLAP_BYTES, 0)
@@ -103,11 +105,11 @@ def _column_place(letters: bytes) -> int:
     return number - 1
 
 
-def check_xlsx_sheet(path: Path, title: str, name: str) -> UnreadCells:
+def check_xlsx_sheet(path: Path, title: str, name: str, *, chunk_bytes: int = _CHUNK_BYTES) -> UnreadCells:
     """Return the cells of a sheet that cannot be read; raise InputError if the sheet spans more than memory can hold."""
     unread = UnreadCells()
     last_row = last_column = 0
-    for text, whole in _chunks(path, _part_of_sheet(path, title), _last_cell):
+    for text, whole in _chunks(path, _part_of_sheet(path, title), _last_cell, chunk_bytes):
         for letters, row in set(_PLACE.findall(text, 0, whole)):
             last_row, last_column = max(last_row, int(row)), max(last_column, _column_place(letters) + 1)
         _check_cells(last_row * last_column, title, name)

@@ -18,7 +18,7 @@ from ..core.records import MISSING, Column
 from .table import MOST_CELL_LETTERS, FileFormat
 
 #: Smaller files are read before Arrow has been set up.
-_WORTH_BYTES = 100_000
+WORTH_BYTES = 100_000
 _SPACE, _ASCII = ord(" "), 0x7F
 _UTF_8 = frozenset({"utf-8", "utf-8-sig", "ascii"})
 
@@ -73,9 +73,11 @@ def _is_plain(raw: bytes, delimiter: bytes, quote: bytes) -> bool:
     return delimiter + b" " + quote not in raw and b"\n " + quote not in raw
 
 
-def read_whole(path: Path, format_: FileFormat, columns: Sequence[str], wanted: Sequence[str]) -> WholeCsv | None:
+def read_whole(
+    path: Path, format_: FileFormat, columns: Sequence[str], wanted: Sequence[str], *, worth_bytes: int = WORTH_BYTES
+) -> WholeCsv | None:
     """Return the wanted columns of a CSV file, or None where rows have to be read one by one."""
-    if path.stat().st_size < _WORTH_BYTES or len(format_.delimiter) != 1 or not format_.delimiter.isascii():
+    if path.stat().st_size < worth_bytes or len(format_.delimiter) != 1 or not format_.delimiter.isascii():
         return None
     raw = _as_utf8(path, format_.encoding)
     delimiter, quote = format_.delimiter.encode(), format_.quote.encode()

@@ -10,7 +10,7 @@ from ..core.records import Column
 from .csv_reader import read_row
 from .intake import LONGEST_ID, NAMES, RejectedRow, filled_cells, rejected_row
 from .table import BadRow, Table
-from .whole_csv import WholeCsv, read_whole
+from .whole_csv import WORTH_BYTES, WholeCsv, read_whole
 
 Flags = npt.NDArray[np.bool_]
 
@@ -24,14 +24,14 @@ class EncodedIntake:
     rejected: list[RejectedRow]
 
 
-def intake_whole(table: Table, mapping: Mapping) -> EncodedIntake | None:
+def intake_whole(table: Table, mapping: Mapping, *, worth_bytes: int = WORTH_BYTES) -> EncodedIntake | None:
     """Return the source records of a CSV file, or None where its rows have to be read one by one."""
     if table.path is None or table.format.kind != "csv":
         return None
     fields = field_columns(mapping)
     id_name = id_column(mapping)
     wanted = list(dict.fromkeys([*fields.values(), *([id_name] if id_name else [])]))
-    whole = read_whole(table.path, table.format, table.columns, wanted)
+    whole = read_whole(table.path, table.format, table.columns, wanted, worth_bytes=worth_bytes)
     if whole is None or _has_wide_rows_that_lose_nothing(table, whole):
         return None
     ids = _ids(whole, id_name)

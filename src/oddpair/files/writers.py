@@ -64,7 +64,9 @@ def json_lines(columns: Sequence[str], rows: Iterable[Mapping[str, str]]) -> Ite
         yield json.dumps({column: row[column] for column in columns if row.get(column)}, ensure_ascii=False) + "\n"
 
 
-def xlsx_chunks(columns: Sequence[str], rows: Iterable[Mapping[str, str]], title: str) -> Iterator[bytes]:
+def xlsx_chunks(
+    columns: Sequence[str], rows: Iterable[Mapping[str, str]], title: str, *, most_rows: int = _MOST_ROWS_OF_SHEET
+) -> Iterator[bytes]:
     """Yield the bytes of a workbook; all cells are text, so that leading zeros stay. What one sheet cannot take goes on the next."""
     workbook = Workbook(write_only=True)
     left = iter(rows)
@@ -75,7 +77,7 @@ def xlsx_chunks(columns: Sequence[str], rows: Iterable[Mapping[str, str]], title
         sheet = workbook.create_sheet(title[:31] if number == 1 else f"{title[:26]} {number}")
         sheet.append(list(columns))
         if first is not None:
-            for row in chain([first], islice(left, _MOST_ROWS_OF_SHEET - 2)):
+            for row in chain([first], islice(left, most_rows - 2)):
                 sheet.append([_NO_XML.sub("", harmless(row.get(column, ""))) for column in columns])
         first = next(left, None)
     with tempfile.TemporaryFile() as file:

@@ -16,7 +16,7 @@ from ..services.review.queue import wake
 from ..services.sign_off.sweep import sweep
 from ..services.standing.directories import Directories
 from ..services.standing.schedules import begin_due_turns
-from ..services.transactions import SessionFactory, sessions_of, transaction
+from ..services.transactions import SessionFactory, open_sessions, transaction
 from ..settings import Settings
 from .memory import give_back_memory
 from .tasks import run_job
@@ -52,8 +52,7 @@ class Worker:
         self._recover(all_at_once=True)
         threads = [threading.Thread(target=self._lane, args=(lane,), name=lane, daemon=True) for lane in work.LANES]
         threads += [
-            threading.Thread(target=target, daemon=True)
-            for target in (self._listen, self._live, self._keep_time, warm_up)
+            threading.Thread(target=target, daemon=True) for target in (self._listen, self._live, self._keep_time)
         ]
         threads += tellers(self._sessions, self._stopping)
         for thread in threads:
@@ -145,10 +144,12 @@ def main() -> None:
     # Whoever waits at a screen, or for a look-up, goes before work in the background.
     os.nice(_NICENESS)
     settings = Settings()
-    worker = Worker(settings, sessions_of(settings.sqlalchemy_url))
-    for number in (signal.SIGTERM, signal.SIGINT):
-        signal.signal(number, lambda *_: worker.stop())
-    worker.run()
+    with open_sessions(settings.sqlalchemy_url) as sessions:
+        worker = Worker(settings, sessions)
+        for number in (signal.SIGTERM, signal.SIGINT):
+            signal.signal(number, lambda *_: worker.stop())
+        threading.Thread(target=warm_up, daemon=True).start()
+        worker.run()
     logging.shutdown()
     # Threads in the middle of a computation would keep the interpreter from ending; what they do is one transaction.
     os._exit(0)

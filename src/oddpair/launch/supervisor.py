@@ -15,7 +15,7 @@ import psycopg
 
 from ..services.demo import demo_is_loaded, load_demo
 from ..services.people.accounts import link_at, link_for_first
-from ..services.transactions import sessions_of, transaction
+from ..services.transactions import open_sessions, transaction
 from ..settings import Settings
 from ..store.database import migrate
 from .children import Child
@@ -193,7 +193,7 @@ def _say_who_signs_in(settings: Settings, *, demo: bool) -> None:
     if not settings.sign_in:
         say("nobody signs in: whoever uses this machine may do everything")
         return
-    with transaction(sessions_of(settings.sqlalchemy_url)) as session:
+    with open_sessions(settings.sqlalchemy_url) as sessions, transaction(sessions) as session:
         secret = link_for_first(session)
     if secret:
         say(f"make the first account, once, within three days: {link_at(settings.own_address, secret)}")
@@ -202,10 +202,10 @@ def _say_who_signs_in(settings: Settings, *, demo: bool) -> None:
 
 
 def _load_demo(settings: Settings, scale: float) -> None:
-    sessions = sessions_of(settings.sqlalchemy_url)
-    if not demo_is_loaded(sessions):
-        say("making and loading the demo data of the Kittiwake Chandlery Group (about 20 s, once)")
-        load_demo(sessions, settings.data / "demo", settings.deliveries, say, scale)
+    with open_sessions(settings.sqlalchemy_url) as sessions:
+        if not demo_is_loaded(sessions):
+            say("making and loading the demo data of the Kittiwake Chandlery Group (about 20 s, once)")
+            load_demo(sessions, settings.data / "demo", settings.deliveries, say, scale)
 
 
 @contextmanager

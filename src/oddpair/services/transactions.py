@@ -21,7 +21,7 @@ __all__ = [
     "Session",
     "SessionFactory",
     "SingleStatements",
-    "sessions_of",
+    "open_sessions",
     "transaction",
 ]
 T = TypeVar("T")
@@ -97,6 +97,11 @@ class SingleStatements:
             pooled.close()
 
 
-def sessions_of(url: str) -> SessionFactory:
-    """Return a factory of sessions on the database of a ``postgresql+psycopg://`` address."""
-    return make_sessions(make_engine(url))
+@contextmanager
+def open_sessions(url: str) -> Iterator[SessionFactory]:
+    """Give a factory of sessions on the database of a ``postgresql+psycopg://`` address; its connections are closed at the end."""
+    engine = make_engine(url)
+    try:
+        yield make_sessions(engine)
+    finally:
+        engine.dispose()

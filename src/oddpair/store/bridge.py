@@ -78,18 +78,26 @@ def _row(found: RowMapping) -> BridgeRow:
 
 
 #: So many records are looked through for a page of one state: a rare state takes several pages, none of which takes long.
-_LOOKED_THROUGH = 3_000
+LOOKED_THROUGH = 3_000
 
 
 def bridge_page(
-    session: Session, run_id: int, one: int, other: int, *, state: str = "", cursor: str = "", limit: int
+    session: Session,
+    run_id: int,
+    one: int,
+    other: int,
+    *,
+    state: str = "",
+    cursor: str = "",
+    limit: int,
+    looked_through: int = LOOKED_THROUGH,
 ) -> Page[BridgeRow]:
     """Return a page of the records of source ``one``, by their id there, with their partners in source ``other``.
 
     A page of one state may hold fewer rows than the limit, or none, although more come behind it.
     """
     back, place = read_cursor(cursor)
-    at_once = _LOOKED_THROUGH if state else limit + 1
+    at_once = looked_through if state else limit + 1
     values: dict[str, Any] = {"run": run_id, "one": one, "other": other, "limit": limit + 1, "at_once": at_once}
     condition, order = "", "DESC" if back else "ASC"
     if place:

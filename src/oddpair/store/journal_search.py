@@ -29,7 +29,13 @@ class Sought:
 
 
 def entries_sought(
-    session: Session, chain: int, sought: Sought, *, before: int | None, limit: int
+    session: Session,
+    chain: int,
+    sought: Sought,
+    *,
+    before: int | None,
+    limit: int,
+    looked_through: int = LOOKED_THROUGH,
 ) -> tuple[Sequence[JournalEntry], int | None]:
     """Return entries, newest first, and the position behind which to look further; None where there is nothing more."""
     query = _chosen(chain, sought)
@@ -39,7 +45,7 @@ def entries_sought(
     if not sought.words:
         found = session.scalars(query.limit(limit)).all()
         return found, found[-1].position if len(found) == limit else None
-    looked = query.limit(LOOKED_THROUGH).subquery()
+    looked = query.limit(looked_through).subquery()
     ids = select(looked.c.id).where(_says(looked.c.personal, looked.c.actor, sought.words)).limit(limit)
     found = session.scalars(
         select(JournalEntry).where(JournalEntry.id.in_(ids)).order_by(JournalEntry.position.desc())
@@ -47,7 +53,7 @@ def entries_sought(
     if len(found) == limit:
         return found, found[-1].position
     last, count = session.execute(select(func.min(looked.c.position), func.count())).one()
-    return found, last if count == LOOKED_THROUGH else None
+    return found, last if count == looked_through else None
 
 
 def all_sought(session: Session, chain: int, sought: Sought) -> Iterator[JournalEntry]:

@@ -139,8 +139,8 @@ def _source_by_source(
     return found
 
 
-def count_records(session: Session, register_id: int, asked: Asked) -> int:
-    """Return how many records are asked for; MOST_COUNTED at most of those of a source, MOST_FOUND of those with words."""
+def count_records(session: Session, register_id: int, asked: Asked, most_found: int = MOST_FOUND) -> int:
+    """Return how many records are asked for; MOST_COUNTED at most of those of a source, ``most_found`` of those with words."""
     if asked == Asked():
         return counters_of(session, register_id).records
     query = select(SourceRecord.id).where(*_chosen(register_id, asked))
@@ -150,7 +150,7 @@ def count_records(session: Session, register_id: int, asked: Asked) -> int:
     if asked == Asked(source=asked.source):
         query = query.limit(MOST_COUNTED)
     if asked.words:
-        query = query.limit(MOST_FOUND)
+        query = query.limit(most_found)
     with by_index(session):
         return session.scalar(select(func.count()).select_from(query.subquery())) or 0
 

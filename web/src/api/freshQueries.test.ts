@@ -19,6 +19,20 @@ describe("questions and what changes meanwhile", () => {
     stop();
   });
 
+  it("waits for an answer that is under way where it is told to, however often it is asked", async () => {
+    const queries = new FreshQueries();
+    const answers: ((answer: string) => void)[] = [];
+    const ask = () => new Promise<string>((answer) => answers.push(answer));
+    const observer = new QueryObserver(queries, { queryKey: ["who"], queryFn: ask, retry: false });
+    const stop = observer.subscribe(() => {});
+    const asked = [1, 2, 3].map(() => queries.invalidateQueries({ queryKey: ["who"] }, { cancelRefetch: false }));
+    expect(answers).toHaveLength(1);
+    answers[0]?.("nobody");
+    await Promise.all(asked);
+    expect(observer.getCurrentResult().data).toBe("nobody");
+    stop();
+  });
+
   it("leaves questions alone that the change does not touch", async () => {
     const queries = new FreshQueries();
     const ask = vi.fn(() => Promise.resolve("told"));

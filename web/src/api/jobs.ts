@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, type Schemas, unwrap } from "./client";
 import { keys } from "./keys";
+import { askWhoIsIn } from "./who";
 
 export type Job = Schemas["JobOut"];
 
@@ -66,7 +67,7 @@ export function useJobEvents(onEnd: (job: Job) => void): boolean {
       lost = true;
       setAnswers(false);
       // The stream ends, too, when somebody is signed out elsewhere: who is in is asked, and the frame says so.
-      void queries.invalidateQueries({ queryKey: keys.who });
+      void askWhoIsIn(queries);
       again = window.setTimeout(follow, ASK_AGAIN_MS);
     };
     const follow = () => {

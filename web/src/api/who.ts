@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, type Schemas, unwrap } from "./client";
 import { keys } from "./keys";
 
@@ -14,6 +14,13 @@ export function useWho() {
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
+
+/**
+ * Ask who is signed in, as something was refused. A question that is under way is waited for: pages ask for what was refused again and
+ * again, and would never let one be answered.
+ */
+export const askWhoIsIn = (queries: QueryClient) =>
+  queries.invalidateQueries({ queryKey: keys.who }, { cancelRefetch: false });
 
 /** Take over who has just signed in: whatever was shown to somebody else is forgotten. */
 export function useSignedIn() {

@@ -10,7 +10,7 @@ import numpy as np
 from ..cycles import without_cycle_search
 from ..fields import Layout
 from ..joint_codes import distinct_rows
-from ..processes import processes
+from ..processes import CORES, processes
 from ..records import (
     MISSING,
     Column,
@@ -99,13 +99,13 @@ def _distinct_rows(columns: list[Column]) -> tuple[IntArray, IntArray]:
     return np.stack([column.codes[first] for column in columns], axis=1), which.astype(np.int32)
 
 
-def _chunks(inputs: list[Column], rows: IntArray) -> Iterator[list[tuple[str, ...]]]:
+def _chunks(inputs: list[Column], rows: IntArray, size: int) -> Iterator[list[tuple[str, ...]]]:
     """Yield the delivered values of the combinations, as many at a time as one process takes."""
     values = [(*column.values, "") for column in inputs]
-    for start in range(0, len(rows), _CHUNK):
+    for start in range(0, len(rows), size):
         # The empty text at the end of the values is what code -1 finds.
         picked = [
-            [known[code] for code in rows[start : start + _CHUNK, place].tolist()] for place, known in enumerate(values)
+            [known[code] for code in rows[start : start + size, place].tolist()] for place, known in enumerate(values)
         ]
         yield list(zip(*picked, strict=True))
 
@@ -127,9 +127,13 @@ def _gathered(parts: list[_Encoded], sizes: list[int], which: IntArray) -> dict[
 
 
 def tidy_records(
-    layout: Layout, records: RecordSet, progress: Progress | None = None, tidy_steps: TidySteps = NOTHING
-) -> RecordSet:
-    """Return the same records with tidy columns instead of delivered ones; a column that nothing fills is left out."""
+    layout: Layout, records: RecordSet, progress: Progress | None = None, tidy_steps: TidySteps = NOTHING,
+    *, chunk: int = _CHUNK, worth_processes: int = _WORTH_PROCESSES, count: int = CORES,
+) -> RecordSet:  # fmt: skip
+    """Return the same records with tidy columns instead of delivered ones; a column that nothing fills is left out.
+
+    From ``worth_processes`` distinct combinations of values on, ``count`` processes share the work, ``chunk`` combinations at a time.
+    """
     if tidy_steps.steps:
         records = prepare_records(tidy_steps, records)
     work: list[tuple[int, list[Column], IntArray, IntArray]] = []
@@ -141,10 +145,10 @@ def tidy_records(
     total = sum(len(rows) for _, _, rows, _ in work)
     columns: dict[str, Column] = {}
     done = 0
-    with without_cycle_search(), processes(total >= _WORTH_PROCESSES) as pool:
+    with without_cycle_search(), processes(total >= worth_processes, count) as pool:
         running = []
         for number, inputs, rows, which in work:
-            chunks = list(_chunks(inputs, rows))
+            chunks = list(_chunks(inputs, rows, chunk))
             tasks = [pool.start(_tidy_combinations, layout, number, chunk) for chunk in chunks]
             running.append((tasks, [len(chunk) for chunk in chunks], which))
         for tasks, sizes, which in running:

@@ -15,7 +15,7 @@ from ..errors import InputError, Refused
 
 _LONGEST_PATTERN = 500
 #: A pattern may look at one value for so long, in seconds: while a person tries it out, and where its outcome is kept.
-_PATIENCE_S, _PATIENCE_AT_WORK_S = 0.05, 5.0
+PATIENCE_S, PATIENCE_AT_WORK_S = 0.05, 5.0
 _LEAST_FIXED_DIGITS = 3
 
 
@@ -47,29 +47,25 @@ def check_replacement(pattern: str, replacement: str) -> None:
             raise InputError(f"the replacement names group {named}, the pattern has {probe.groups}")
     try:
         # A replacement is read at the first match, so there must be one: with an empty alternative, everything matches.
-        regex.compile(f"(?:{pattern})|").sub(replacement, "", timeout=_PATIENCE_S)
+        regex.compile(f"(?:{pattern})|").sub(replacement, "", timeout=PATIENCE_S)
     except TimeoutError:
         return
     except (regex.error, IndexError, KeyError, ValueError, TypeError) as error:
         raise InputError(f"'{replacement}' cannot be put in place of a match: {error}") from error
 
 
-def replace(pattern: str, replacement: str, text: str, *, trying: bool = False) -> str:
+def replace(pattern: str, replacement: str, text: str, *, patience_s: float = PATIENCE_AT_WORK_S) -> str:
     """Return the text with every match replaced; raise RunawayPattern if that takes too long."""
     try:
-        return str(compiled(pattern).sub(replacement, text, timeout=_patience(trying)))
+        return str(compiled(pattern).sub(replacement, text, timeout=patience_s))
     except TimeoutError as error:
         raise RunawayPattern(pattern, text) from error
 
 
-def _patience(trying: bool) -> float:
-    return _PATIENCE_S if trying else _PATIENCE_AT_WORK_S
-
-
-def extract(pattern: str, text: str, *, trying: bool = False) -> str:
+def extract(pattern: str, text: str, *, patience_s: float = PATIENCE_AT_WORK_S) -> str:
     """Return the first match (its first group if it has one), or the text as it is without one; raise RunawayPattern."""
     try:
-        found = compiled(pattern).search(text, timeout=_patience(trying))
+        found = compiled(pattern).search(text, timeout=patience_s)
     except TimeoutError as error:
         raise RunawayPattern(pattern, text) from error
     if found is None:
@@ -185,7 +181,7 @@ def pattern_from(examples: Sequence[MarkedExample]) -> str:
 
 
 def _fits(pattern: str, example: MarkedExample) -> bool:
-    found = compiled(pattern).search(example.text, timeout=_PATIENCE_S)
+    found = compiled(pattern).search(example.text, timeout=PATIENCE_S)
     if example.start >= example.end:
         return found is None
     return found is not None and found.span() == (example.start, example.end)

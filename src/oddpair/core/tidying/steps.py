@@ -13,6 +13,7 @@ from anyascii import anyascii
 
 from ..errors import InputError, did_you_mean
 from . import patterns
+from .patterns import PATIENCE_AT_WORK_S
 from .word_tables import WordTable
 
 Tables = Mapping[str, WordTable]
@@ -54,14 +55,14 @@ class Step:
 
 
 class Application(Protocol):
-    """What is done to a value of a row; a step that could take long is stopped early while a person is ``trying`` it."""
+    """What is done to a value of a row; a step that could take long is stopped after so many seconds."""
 
-    def __call__(self, value: str, row: Mapping[str, str], trying: bool = False) -> str:
+    def __call__(self, value: str, row: Mapping[str, str], patience_s: float = PATIENCE_AT_WORK_S) -> str:
         """Return the value after the step."""
 
 
 def _simple(change: Callable[[str], str]) -> Callable[[Mapping[str, str], Tables], Application]:
-    return lambda parameters, tables: lambda value, row, trying=False: change(value)
+    return lambda parameters, tables: lambda value, row, patience_s=PATIENCE_AT_WORK_S: change(value)
 
 
 def _without_accents(text: str) -> str:
@@ -76,12 +77,12 @@ _CASES: dict[str, Callable[[str], str]] = {
 
 def _case(parameters: Mapping[str, str], tables: Tables) -> Application:
     change = _CASES[parameters["to"]]
-    return lambda value, row, trying=False: change(value)
+    return lambda value, row, patience_s=PATIENCE_AT_WORK_S: change(value)
 
 
 def _punctuation(parameters: Mapping[str, str], tables: Tables) -> Application:
     letters, blank = set(parameters["keep"]), " " if parameters["by"] == "a blank" else ""
-    return lambda value, row, trying=False: _MARKS.sub(
+    return lambda value, row, patience_s=PATIENCE_AT_WORK_S: _MARKS.sub(
         lambda found: found.group() if found.group() in letters else blank, value
     )
 
@@ -89,14 +90,14 @@ def _punctuation(parameters: Mapping[str, str], tables: Tables) -> Application:
 def _pad(parameters: Mapping[str, str], tables: Tables) -> Application:
     width, mark = int(parameters["width"]), parameters["with"][:1] or "0"
     if parameters["at"] == "the front":
-        return lambda value, row, trying=False: value.rjust(width, mark) if value else value
-    return lambda value, row, trying=False: value.ljust(width, mark) if value else value
+        return lambda value, row, patience_s=PATIENCE_AT_WORK_S: value.rjust(width, mark) if value else value
+    return lambda value, row, patience_s=PATIENCE_AT_WORK_S: value.ljust(width, mark) if value else value
 
 
 def _part(parameters: Mapping[str, str], tables: Tables) -> Application:
     separator, number = parameters["between"], int(parameters["number"])
 
-    def take(value: str, row: Mapping[str, str], trying: bool = False) -> str:
+    def take(value: str, row: Mapping[str, str], patience_s: float = PATIENCE_AT_WORK_S) -> str:
         parts = value.split(separator)
         place = number - 1 if number > 0 else len(parts) + number
         return parts[place].strip() if 0 <= place < len(parts) and len(parts) > 1 else value
@@ -107,37 +108,41 @@ def _part(parameters: Mapping[str, str], tables: Tables) -> Application:
 def _letters(parameters: Mapping[str, str], tables: Tables) -> Application:
     count = int(parameters["number"])
     if parameters["which"] == "the first":
-        return lambda value, row, trying=False: value[:count]
-    return lambda value, row, trying=False: value[-count:]
+        return lambda value, row, patience_s=PATIENCE_AT_WORK_S: value[:count]
+    return lambda value, row, patience_s=PATIENCE_AT_WORK_S: value[-count:]
 
 
 def _pattern(parameters: Mapping[str, str], tables: Tables) -> Application:
     pattern, replacement = parameters["pattern"], parameters["with"]
     patterns.check_replacement(pattern, replacement)
-    return lambda value, row, trying=False: patterns.replace(pattern, replacement, value, trying=trying)
+    return lambda value, row, patience_s=PATIENCE_AT_WORK_S: patterns.replace(
+        pattern, replacement, value, patience_s=patience_s
+    )
 
 
 def _keep(parameters: Mapping[str, str], tables: Tables) -> Application:
     pattern = parameters["pattern"]
     patterns.compiled(pattern)
-    return lambda value, row, trying=False: patterns.extract(pattern, value, trying=trying)
+    return lambda value, row, patience_s=PATIENCE_AT_WORK_S: patterns.extract(pattern, value, patience_s=patience_s)
 
 
 def _table(parameters: Mapping[str, str], tables: Tables) -> Application:
     name = parameters["table"]
     if name not in tables:
         raise InputError(f"there is no table '{name}'.{did_you_mean(name, tables)}")
-    return lambda value, row, trying=False: tables[name].apply(value)
+    return lambda value, row, patience_s=PATIENCE_AT_WORK_S: tables[name].apply(value)
 
 
 def _fill(parameters: Mapping[str, str], tables: Tables) -> Application:
     source = parameters["from"]
-    return lambda value, row, trying=False: value or row.get(source, "")
+    return lambda value, row, patience_s=PATIENCE_AT_WORK_S: value or row.get(source, "")
 
 
 def _join(parameters: Mapping[str, str], tables: Tables) -> Application:
     source, between = parameters["from"], parameters["between"]
-    return lambda value, row, trying=False: between.join(part for part in (value, row.get(source, "")) if part)
+    return lambda value, row, patience_s=PATIENCE_AT_WORK_S: between.join(
+        part for part in (value, row.get(source, "")) if part
+    )
 
 
 def _number(name: str, label: str, default: str) -> Parameter:

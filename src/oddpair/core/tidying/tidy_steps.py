@@ -7,7 +7,7 @@ from functools import cached_property
 from ..errors import InputError, did_you_mean
 from ..joint_codes import distinct_rows
 from ..records import Column, RecordSet, column_from_codes, encode, further
-from .patterns import RunawayPattern
+from .patterns import PATIENCE_AT_WORK_S, PATIENCE_S, RunawayPattern
 from .steps import (
     Application,
     Step,
@@ -96,17 +96,17 @@ class FieldSteps:
         for place, step in enumerate(self._made):
             try:
                 # A pattern that ran away once is not tried again: it would take as long on every value.
-                value = value if place in self._runaway else step(value, row, trying=True)
+                value = value if place in self._runaway else step(value, row, patience_s=PATIENCE_S)
             except RunawayPattern as error:
                 self._runaway.add(place)
                 stopped = str(error)
             after.append(value)
         return Tried(tuple(after), stopped)
 
-    def apply(self, value: str, row: Mapping[str, str]) -> str:
-        """Return the value after the last step; raise RunawayPattern."""
+    def apply(self, value: str, row: Mapping[str, str], patience_s: float = PATIENCE_AT_WORK_S) -> str:
+        """Return the value after the last step; raise RunawayPattern where a pattern takes longer than ``patience_s``."""
         for step in self._made:
-            value = step(value, row, trying=False)
+            value = step(value, row, patience_s)
         return value
 
 

@@ -50,8 +50,8 @@ class BenchOfRegister:
 class Benches:
     """Warms benches, settles plans on them one at a time, and answers meanwhile; safe to use from several threads."""
 
-    def __init__(self, sessions: SessionFactory, kept: Path) -> None:
-        self.sessions, self._kept = sessions, kept
+    def __init__(self, sessions: SessionFactory, kept: Path, *, most_records: int = _MOST_RECORDS) -> None:
+        self.sessions, self._kept, self._most_records = sessions, kept, most_records
         self._benches: OrderedDict[str, BenchOfRegister] = OrderedDict()
         self._doing: dict[str, Doing] = {}
         self._stops: dict[str, Event] = {}
@@ -152,6 +152,6 @@ class Benches:
             own = BenchOfRegister(Bench(asked), given.ids, given.records_version, related)
             self._benches[slug] = own
             self._benches.move_to_end(slug)
-            while len(self._benches) > 1 and sum(len(one.ids) for one in self._benches.values()) > _MOST_RECORDS:
+            while len(self._benches) > 1 and sum(len(one.ids) for one in self._benches.values()) > self._most_records:
                 self._benches.popitem(last=False)
             return own

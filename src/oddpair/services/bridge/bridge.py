@@ -38,13 +38,22 @@ def _sources(session: Session, register: Register, between: Between) -> tuple[in
 
 
 def bridge_page(
-    session: Session, slug: str, between: Between, *, state: str = "", cursor: str = "", limit: int = 100
+    session: Session,
+    slug: str,
+    between: Between,
+    *,
+    state: str = "",
+    cursor: str = "",
+    limit: int = 100,
+    looked_through: int = store.LOOKED_THROUGH,
 ) -> Page[store.BridgeRow]:
     """Return a page of one source's records with their partners in the other; of one state where one is named."""
     if state and state not in store.STATES:
         raise Refused(f"'{state}' is no state of a bridge, only {', '.join(store.STATES)}.")
     run, one, other = _sources(session, register_by_slug(session, slug), between)
-    return store.bridge_page(session, run, one, other, state=state, cursor=cursor, limit=limit)
+    return store.bridge_page(
+        session, run, one, other, state=state, cursor=cursor, limit=limit, looked_through=looked_through
+    )
 
 
 def counts(session: Session, slug: str, between: Between) -> dict[str, int]:

@@ -2,6 +2,7 @@
 
 from collections import deque
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -10,8 +11,9 @@ from sqlalchemy.orm import Session
 
 from ...core.errors import InputError, Refused
 from ...core.mapping import Assignment
-from ...core.processes import Task, processes
+from ...core.processes import CORES, Task, processes
 from ...files import RejectedRow, Table, intake_cells
+from ...files.intake import ROWS_AT_ONCE
 from ...store import deliveries as store
 from ...store import journal
 from ...store.bulk import copy_rows
@@ -29,13 +31,25 @@ from .drafts import open_delivery
 from .prepare_rows import prepare_rows
 
 Progress = Callable[[str, int, int], None]
-#: Below this many rows, or bytes where nobody can tell rows, starting processes takes longer than they save.
-_WORTH_PROCESSES, _WORTH_PROCESSES_BYTES = 15_000, 5_000_000
 #: Batches of rows under way at a time: enough to keep the processes busy, few enough to bound memory.
 _BATCHES_UNDER_WAY = 4
 _REJECTED_AT_ONCE = 1_000
 #: From this share of new rows on, the planner has to know of them.
 _TELLING_SHARE = 0.05
+
+
+@dataclass(frozen=True, slots=True)
+class Portions:
+    """How the rows of a file are shared out: so many at once, to so many processes. Below ``worth_rows``, or ``worth_bytes`` where nobody
+    can tell rows, starting processes takes longer than they save."""
+
+    rows_at_once: int = ROWS_AT_ONCE
+    worth_rows: int = 15_000
+    worth_bytes: int = 5_000_000
+    processes: int = CORES
+
+
+_USUAL_PORTIONS = Portions()
 
 
 class _Intake:
@@ -52,12 +66,13 @@ class _Intake:
         self._aside: list[RejectedRow] = []
         self.accepted = self.rejected = 0
 
-    def run(self, table: Table, mapping: Sequence[Assignment], size: int) -> None:
+    def run(self, table: Table, mapping: Sequence[Assignment], size: int, portions: Portions) -> None:
         """Take every row of the table, which stands in a file of ``size`` bytes."""
         begin_staging(self._session)
-        worth = table.expected_rows > _WORTH_PROCESSES or (not table.expected_rows and size > _WORTH_PROCESSES_BYTES)
-        with processes(worth) as pool:
-            for part in intake_cells(table, mapping):
+        rows = table.expected_rows
+        worth = rows > portions.worth_rows or (not rows and size > portions.worth_bytes)
+        with processes(worth, portions.processes) as pool:
+            for part in intake_cells(table, mapping, portions.rows_at_once):
                 if isinstance(part, RejectedRow):
                     self._set_aside(part)
                     continue
@@ -92,7 +107,13 @@ class _Intake:
 
 
 def load(
-    session: Session, delivery_id: int, folder: Path, progress: Progress, *, actor: str = "Odd Pair"
+    session: Session,
+    delivery_id: int,
+    folder: Path,
+    progress: Progress,
+    *,
+    actor: str = "Odd Pair",
+    portions: Portions = _USUAL_PORTIONS,
 ) -> dict[str, int]:
     """Load a draft delivery in the open transaction and return its counts, which add up to the rows of the file."""
     delivery = store.delivery_by_id(session, delivery_id)
@@ -105,7 +126,7 @@ def load(
     if missing:
         raise InputError(f"the column '{missing[0]}' is gone", file=delivery.file_name)
     rows = _Intake(session, delivery, register, progress)
-    rows.run(table, mapping, (folder / delivery.stored_as).stat().st_size)
+    rows.run(table, mapping, (folder / delivery.stored_as).stat().st_size, portions)
     progress(f"storing {rows.accepted} records", 0, 0)
     lock_membership(session, register.id)
     counts = load_incoming(

@@ -55,7 +55,7 @@ def filter_of(session: Session, register: Register, asked: Asked) -> GoldenFilte
     return _filter(session, register, asked, _spelled(session, register, asked.search, _EVERY))
 
 
-def _spelled(session: Session, register: Register, search: str, most: int = 0) -> tuple[int, ...] | None:
+def _spelled(session: Session, register: Register, search: str, most: int = MOST_FOUND) -> tuple[int, ...] | None:
     """Return the golden records that hold the words of a search; None without one."""
     if not search.strip():
         return None

@@ -80,6 +80,7 @@ def merge(
     among: Numbers | None = None,
     signed: bool = False,
     by_plan: bool = False,
+    changes_at_once: int = _CHANGES_AT_ONCE,
 ) -> dict[str, int]:
     """Merge, and return counts by kind of change, and how many are left since they rested on what somebody changed meanwhile.
 
@@ -105,7 +106,7 @@ def merge(
         pool.wake()
         with transaction(sessions) as session:
             plan = plan_merge(session, register_by_slug(session, slug), among)
-        for part in _parts(plan.changes):
+        for part in _parts(plan.changes, changes_at_once):
             try:
                 report("merge", done, len(plan.changes))
             except Cancelled as error:
@@ -147,9 +148,9 @@ def check_seen(session: Session, register: Register, seen: str) -> None:
         raise Conflict(f"Since the preview was made: {named}{more}. Look at it again, then merge.")
 
 
-def _parts(changes: Changes) -> Iterator[Sequence[Change]]:
-    for start in range(0, len(changes), _CHANGES_AT_ONCE):
-        yield changes[start : start + _CHANGES_AT_ONCE]
+def _parts(changes: Changes, size: int) -> Iterator[Sequence[Change]]:
+    for start in range(0, len(changes), size):
+        yield changes[start : start + size]
 
 
 def _unchanged(session: Session, changes: Sequence[Change]) -> list[Change]:

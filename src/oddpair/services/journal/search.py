@@ -80,10 +80,21 @@ def shown(entry: JournalEntry) -> Entry:
     return Entry(entry.id, entry.position, entry.kind, says, entry.actor, entry.at, entry.undoes, entry.hash)
 
 
-def search(session: Session, slug: str, asked: Asked, *, before: int | None, limit: int) -> JournalPage:
+def search(
+    session: Session,
+    slug: str,
+    asked: Asked,
+    *,
+    before: int | None,
+    limit: int,
+    looked_through: int = store.LOOKED_THROUGH,
+) -> JournalPage:
     """Return entries of a register's journal, or of what all share, newest first."""
     chain = _chain(session, slug)
-    found, behind = store.entries_sought(session, chain, _sought(session, chain, asked), before=before, limit=limit)
+    sought = _sought(session, chain, asked)
+    found, behind = store.entries_sought(
+        session, chain, sought, before=before, limit=limit, looked_through=looked_through
+    )
     return JournalPage([shown(entry) for entry in found], behind)
 
 

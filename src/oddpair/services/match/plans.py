@@ -95,11 +95,11 @@ class EstimatedPairs:
     keys: tuple[KeyEstimate, ...]
 
 
-def estimate_plan(session: Session, slug: str, yaml: str) -> EstimatedPairs:
+def estimate_plan(session: Session, slug: str, yaml: str, *, most_sampled: int = _SAMPLE) -> EstimatedPairs:
     """Return how many pairs each blocking key of a plan will propose; the plan need not be saved, nothing is compared."""
     register = store.register_by_slug(session, slug)
     plan = plan_for(session, register, yaml)
-    total, sample = sample_of_tidy(session, register.id, _SAMPLE)
+    total, sample = sample_of_tidy(session, register.id, most_sampled)
     builder = RecordSetBuilder()
     for source, key, tidy in sample:
         builder.add(source, key, tidy)

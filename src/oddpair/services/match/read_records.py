@@ -18,14 +18,16 @@ from .numbers import Numbers
 
 _RECORDS_AT_ONCE = 20_000
 #: Fewer records are read from their rows as quickly as from a file.
-_WORTH_KEEPING = 20_000
+WORTH_KEEPING = 20_000
 
 
-def tidy_records_of(session: Session, register_id: int, kept: Path | None) -> tuple[RecordSet, Numbers]:
-    """Return the tidy records of a register and their ids, as ``read_records`` does; large ones from the folder ``kept`` if nothing
-    changed since they were kept there, and kept there otherwise."""
+def tidy_records_of(
+    session: Session, register_id: int, kept: Path | None, worth_keeping: int = WORTH_KEEPING
+) -> tuple[RecordSet, Numbers]:
+    """Return the tidy records of a register and their ids, as ``read_records`` does; those of ``worth_keeping`` records or
+    more from the folder ``kept`` if nothing changed since they were kept there, and kept there otherwise."""
     counters = counters_of(session, register_id)
-    if kept is None or counters.records < _WORTH_KEEPING:
+    if kept is None or counters.records < worth_keeping:
         return read_records(session, register_id, tidy=True)
     names = " ".join(f"{source.id}={source.name!r}" for source in sources_of(session, register_id))
     state = f"{counters.records_version}-{sha256(names.encode()).hexdigest()[:12]}"

@@ -39,7 +39,7 @@ from ..state.layouts import layout_of
 from ..state.tidy_steps_in_force import tidy_steps_of
 from ..transactions import SessionFactory, transaction
 from .numbers import Numbers
-from .read_records import read_records, tidy_records_of
+from .read_records import WORTH_KEEPING, read_records, tidy_records_of
 from .related import bring_related
 from .run_rows import awkward_rows, cluster_names, pair_lines
 
@@ -109,7 +109,13 @@ def _known(session: Session, register_id: int, plan: MatchPlan, ids: Numbers) ->
 
 
 def read_match_input(
-    session: Session, slug: str, *, tidy: bool, trial: Trial | None = None, kept: Path | None = None
+    session: Session,
+    slug: str,
+    *,
+    tidy: bool,
+    trial: Trial | None = None,
+    kept: Path | None = None,
+    worth_keeping: int = WORTH_KEEPING,
 ) -> MatchInput:
     """Return all that a match of a register needs, its records tidy (from the folder ``kept``, where they are unchanged) or as fields;
     raise Refused if it has no records."""
@@ -120,7 +126,9 @@ def read_match_input(
     row = plan_in_force(session, register.id)
     layout = layout_of(register)
     records, ids = (
-        tidy_records_of(session, register.id, kept) if tidy else read_records(session, register.id, tidy=False)
+        tidy_records_of(session, register.id, kept, worth_keeping)
+        if tidy
+        else read_records(session, register.id, tidy=False)
     )
     if not len(records):
         raise Refused("There are no records to match yet. Bring in a delivery first.")
@@ -138,7 +146,7 @@ def read_match_input(
 
 def run_plan(
     sessions: SessionFactory, slug: str, progress: Progress, *, actor: str = "Odd Pair", trial: Trial | None = None,
-    kept: Path | None = None, at_end: AtEnd | None = None,
+    kept: Path | None = None, worth_keeping: int = WORTH_KEEPING, at_end: AtEnd | None = None,
 ) -> dict[str, Any]:  # fmt: skip
     """Run the plan in force and let its results stand, with ``at_end`` in the same transaction; return the run's id and counts.
 
@@ -146,7 +154,7 @@ def run_plan(
     """
     progress("read records", 0, 0)
     with transaction(sessions) as session:
-        given = read_match_input(session, slug, tidy=True, trial=trial, kept=kept)
+        given = read_match_input(session, slug, tidy=True, trial=trial, kept=kept, worth_keeping=worth_keeping)
     result, learned = _matched(given, progress)
     progress("clear away", 0, 0)
     _forget(sessions, given.register_id)

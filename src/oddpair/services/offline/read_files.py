@@ -20,7 +20,7 @@ from ...core.mapping import (
     proposed_mapping,
     validate_mapping,
 )
-from ...core.processes import processes
+from ...core.processes import CORES, processes
 from ...core.records import RecordSet, RecordSetBuilder, records_of_source
 from ...core.tidying import Progress
 from ...files import (
@@ -111,15 +111,19 @@ def _row_by_row(source: str, table: Table, mapping: Mapping) -> tuple[RecordSet,
     return builder.build(), rejected
 
 
-def worth_processes(files: Sequence[Path]) -> bool:
+def worth_processes(files: Sequence[Path], worth_bytes: int = _WORTH_PROCESSES) -> bool:
     """Whether files are large enough for other processes to be of help."""
-    return sum(path.stat().st_size for path in files) > _WORTH_PROCESSES
+    return sum(path.stat().st_size for path in files) > worth_bytes
 
 
 def read_files(
-    files: Sequence[Path], kind: RegisterKind, map_document: object = None, progress: Progress | None = None
-) -> ReadFiles:
-    """Return the records of files, one source each, with columns mapped by ``map_document`` or as proposed."""
+    files: Sequence[Path], kind: RegisterKind, map_document: object = None, progress: Progress | None = None,
+    *, worth_bytes: int = _WORTH_PROCESSES, count: int = CORES,
+) -> ReadFiles:  # fmt: skip
+    """Return the records of files, one source each, with columns mapped by ``map_document`` or as proposed.
+
+    Several files of more than ``worth_bytes`` in all are read in ``count`` processes.
+    """
     stems = [path.stem for path in files]
     twice = sorted({stem for stem in stems if stems.count(stem) > 1})
     if twice:
@@ -128,7 +132,7 @@ def read_files(
     rejected: list[tuple[str, RejectedRow]] = []
     reports = []
     warnings = []
-    with processes(len(files) > 1 and worth_processes(files)) as pool:
+    with processes(len(files) > 1 and worth_processes(files, worth_bytes), count) as pool:
         # Those that take longest first, so that no core waits for the last one.
         tasks = {
             path: pool.start(_read_file, path, kind, map_document) for path in sorted(files, key=_work, reverse=True)

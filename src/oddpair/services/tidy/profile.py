@@ -36,7 +36,9 @@ class Scope:
         return f"delivery {self.delivery_id}" if self.delivery_id else f"source {self.source}" if self.source else "all"
 
 
-def profile_of(session: Session, slug: str, scope: Scope) -> dict[str, Any] | None:
+def profile_of(
+    session: Session, slug: str, scope: Scope, *, while_waiting: int = _WHILE_WAITING
+) -> dict[str, Any] | None:
     """Return the profile of a scope, made now if that is quick; None if it has to be made in the background."""
     register = register_by_slug(session, slug)
     where = _checked(session, register, scope)
@@ -44,7 +46,7 @@ def profile_of(session: Session, slug: str, scope: Scope) -> dict[str, Any] | No
     stored = store.kept_profile(session, register.id, scope.name)
     if stored is not None and stored.state == state:
         return stored.result
-    if store.count_in_scope(session, register.id, where) > _WHILE_WAITING:
+    if store.count_in_scope(session, register.id, where) > while_waiting:
         return None
     return make_profile(session, slug, scope, lambda stage, done, total: None)
 

@@ -78,6 +78,7 @@ def record_list(
     of_pass: OutcomeAsked | None = None,
     cursor: str = "",
     limit: int = 100,
+    most_found: int = MOST_FOUND,
 ) -> RecordList:
     """Return a page of the records asked for, by source and id; searched by any words of their delivered values."""
     register = register_by_slug(session, slug)
@@ -88,15 +89,15 @@ def record_list(
     elif of_pass:
         only = of_pass.filter_in(session, register)
     words = word_query(register.id, search)
-    found = find_by_words(session, "record_words", words) if words else () if search.strip() else None
-    many = found is not None and len(found) >= MOST_FOUND
+    found = find_by_words(session, "record_words", words, most_found) if words else () if search.strip() else None
+    many = found is not None and len(found) >= most_found
     asked = Asked(found, source, only, delivery_id)
     if many and (source or only or delivery_id):
         # Those that were found are some of very many, and perhaps none of those that are asked for.
         asked = Asked(None, source, only, delivery_id, words)
     sources = sources_of(session, register.id)
     page = records_page(session, register.id, sources, asked, cursor=cursor, limit=limit)
-    total = count_records(session, register.id, asked)
+    total = count_records(session, register.id, asked, most_found)
     labels = {source.name: place_labels(mapping_of(source.mapping)) for source in sources if source.mapping}
-    at_least = total == MOST_COUNTED if asked == Asked(source=source) else many and total >= MOST_FOUND
+    at_least = total == MOST_COUNTED if asked == Asked(source=source) else many and total >= most_found
     return RecordList(total, at_least, labels, tuple(tidy_fields(layout_of(register))), page)
