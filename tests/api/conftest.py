@@ -82,6 +82,8 @@ def settings(site: Site) -> Settings:
 def client(site: Site) -> Iterator[WorkingClient]:
     with WorkingClient(site) as client:
         yield client
+    client.application.state.benches.close()
+    client.application.state.odd_pair.quick.close()
 
 
 @state_by_requests()

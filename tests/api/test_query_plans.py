@@ -19,7 +19,7 @@ from oddpair.services.transactions import transaction
 from oddpair.store.database import SessionFactory
 from oddpair.store.record_filter import CHECKS
 
-from ..sizes import size
+from ..sizes import is_long, size
 from ..states.server import as_admin
 from ..states.site import Site
 
@@ -185,7 +185,8 @@ def wrong_with(plan: dict[str, Any], sizes: dict[str, float]) -> list[str]:
             continue
         if node["Node Type"].endswith("Seq Scan") and sizes.get(node["Relation Name"], 0) > _MANY:
             found.append(f"reads all of {node['Relation Name']}")
-        if node["Node Type"] == "Nested Loop" and node["Plans"][0]["Plan Rows"] > _MANY / 10:
+        # Of how many rows that is told is worth telling where the tables are long.
+        if is_long() and node["Node Type"] == "Nested Loop" and node["Plans"][0]["Plan Rows"] > _MANY / 10:
             found.append(f"looks something up for each of {node['Plans'][0]['Plan Rows']} rows")
     return found
 

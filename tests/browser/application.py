@@ -51,3 +51,4 @@ def running(site: Site, *, sign_in: bool = False) -> Iterator[Application]:
         working.join()
         for app in apps:
             app.state.benches.close()
+            app.state.odd_pair.quick.close()

@@ -70,8 +70,16 @@ def test_a_sample_is_drawn_and_decided_by_key_and_the_figures_follow(bench: Brow
     bench.until(lambda: bench.text().count("decided ") >= 3)
     bench.button("Back to the figures").click()
     bench.shows("By 3 fairly drawn decisions")
-    bench.button("Look outside the blocks").click()
-    bench.shows("were held against all others", 60)
+    # What the bench does next takes the place of a look that goes on, which is then asked for once more.
+    bench.until(lambda: looks_outside(bench), 60)
+
+
+def looks_outside(bench: Browser) -> bool:
+    bench.driver.execute_script(
+        "for (const one of document.querySelectorAll('button:not([disabled])'))"
+        " if (one.textContent.trim() === 'Look outside the blocks') one.click();"
+    )
+    return "were held against all others" in bench.text()
 
 
 def test_one_pair_is_typed_and_told(bench: Browser) -> None:

@@ -52,7 +52,7 @@ class Stand:
             "--port",
             str(self.port),
         ]
-        environment = {**os.environ, "ODD_PAIR_SIGN_IN": "off"}
+        environment = {**os.environ, "ODD_PAIR_SIGN_IN": "off", "ODD_PAIR_INDEX_PROCESSES": "1"}
         with output.open("ab") as out:
             return subprocess.Popen(command, stdout=out, stderr=out, stdin=subprocess.DEVNULL, env=environment)
 

@@ -76,7 +76,7 @@ class SingleStatements:
     def __init__(self, sessions: SessionFactory) -> None:
         self._engine = make_quick_engine(sessions.kw["bind"].url)
         # The connections are closed when nobody asks any more.
-        finalize(self, self._engine.dispose)
+        self.close = finalize(self, self._engine.dispose)
 
     def ask(self, asked: Callable[[DriverConnection], T]) -> T:
         """Return what is asked over such a connection; one that went stale, as the database was started again, is replaced."""
