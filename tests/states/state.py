@@ -69,8 +69,9 @@ empty = State(_migrated, None)
 def _hash_of_product() -> str:
     found = sha256()
     for room in (*(_SOURCES / name for name in _ROOMS), _TESTS / "states"):
-        for path in sorted(room.rglob("*.py")) if room.is_dir() else [room]:
-            found.update(path.read_bytes())
+        for path in sorted(room.rglob("*")) if room.is_dir() else [room]:
+            if path.is_file() and path.suffix != ".pyc":
+                found.update(path.read_bytes())
     return found.hexdigest()
 
 
