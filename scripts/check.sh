@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Every check and test; those of code, types and front end run beside the tests. With --long, the long tests too. Other arguments go to
+# Every check and test; those of code, types and front end run first, beside each other. With --long, the long tests too. Other arguments go to
 # pytest, and then only the tests run.
 set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
@@ -27,7 +27,6 @@ if [ $# -eq 0 ] || [ "$*" = --long ]; then
   check "generated API types" bash scripts/generate-api.sh --check
   check "front end" front_end
 fi
-"$bin/python" -m pytest -n 2 --dist worksteal "$@" || failed+=("tests")
 for place in "${!names[@]}"; do
   name="${names[$place]}"
   if wait "${numbers[$place]}"; then
@@ -38,4 +37,5 @@ for place in "${!names[@]}"; do
     cat "$said/$name.txt"
   fi
 done
+"$bin/python" -m pytest -n 2 --dist worksteal "$@" || failed+=("tests")
 [ ${#failed[@]} -eq 0 ] || { echo "failed: ${failed[*]}" >&2; exit 1; }
