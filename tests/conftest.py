@@ -17,7 +17,7 @@ os.environ.setdefault("NUMBA_CACHE_DIR", str(kernel_cache()))
 from oddpair.launch.postgres import PrivatePostgres
 from oddpair.store.database import SessionFactory
 
-from .sizes import ask_for_long, is_long, size
+from .sizes import ask_for_long, size
 from .states.server import server_of_tests
 from .states.site import Site
 from .states.state import States
@@ -32,22 +32,13 @@ _SERVER = pytest.StashKey[PrivatePostgres]()
 
 
 def pytest_addoption(parser: pytest.Parser) -> None:
-    parser.addoption(
-        "--long", action="store_true", help="Run every test at its long size, and those that are long only."
-    )
+    parser.addoption("--long", action="store_true", help="Run every test at its long size.")
 
 
 def pytest_configure(config: pytest.Config) -> None:
-    config.addinivalue_line("markers", "long: runs only where --long asks for it; docs/testing.md says why")
     if config.getoption("--long"):
         ask_for_long()
     settings.load_profile(size(everyday="everyday", long="long"))
-
-
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    for item in items:
-        if item.get_closest_marker("long") and not is_long():
-            item.add_marker(pytest.mark.skip(reason="only with --long"))
 
 
 @pytest.hookimpl(optionalhook=True)
