@@ -3,6 +3,14 @@ import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   plugins: [react()],
-  // Machines that are busy with other work type slowly.
-  test: { environment: "jsdom", setupFiles: ["src/tests/setup.ts"], css: false, testTimeout: 20_000 },
+  test: {
+    environment: "jsdom",
+    setupFiles: ["src/tests/setup.ts"],
+    css: false,
+    // A page and its modules for each file would cost more than all tests; what a test leaves behind, setup.ts clears away.
+    isolate: false,
+    maxWorkers: 2,
+    // Machines that are busy with other work type slowly.
+    testTimeout: 20_000,
+  },
 });

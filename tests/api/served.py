@@ -12,9 +12,11 @@ from oddpair.launch.postgres import free_port
 
 
 @contextmanager
-def served(make: Callable[[str], FastAPI], stopping: threading.Event | None = None) -> Iterator[str]:
+def served(
+    make: Callable[[str], FastAPI], stopping: threading.Event | None = None, port: int | None = None
+) -> Iterator[str]:
     """Serve what is made for an address, and give that address; ``stopping`` tells open streams of events to end."""
-    port = free_port()
+    port = port or free_port()
     address = f"http://127.0.0.1:{port}"
     server = uvicorn.Server(uvicorn.Config(make(address), host="127.0.0.1", port=port, log_level="warning"))
     thread = threading.Thread(target=server.run, daemon=True)

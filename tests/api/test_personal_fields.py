@@ -1,7 +1,6 @@
 """Fields marked personal: whoever does not need them sees none of their values, whatever address is asked."""
 
 import re
-import time
 from typing import Any
 
 import pytest
@@ -14,6 +13,7 @@ from oddpair.core.rights import Act, Role, may
 from oddpair.services.transactions import SessionFactory
 from oddpair.settings import Settings
 
+from ..waiting import until
 from .a_person import HOME, TRACES, key_of, records_of, she_is_everywhere
 from .conftest import WorkingClient
 from .signing_in import as_person
@@ -64,10 +64,7 @@ class House:
     def warm(self, headers: dict[str, str]) -> None:
         """Let the bench settle the plan in force, for those who may look at it."""
         self.ask("POST", f"{HOME}/bench/settled", headers, json={})
-        deadline = time.monotonic() + 60
-        while self.ask("GET", f"{HOME}/bench", headers).json().get("running"):
-            assert time.monotonic() < deadline
-            time.sleep(0.02)
+        until(lambda: not self.ask("GET", f"{HOME}/bench", headers).json().get("running"))
 
     def ask(self, method: str, path: str, headers: dict[str, str], **more: Any) -> Any:
         return self.client.request(method, path, headers=headers, **more)

@@ -4,6 +4,7 @@ import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -11,12 +12,19 @@ from fastapi import FastAPI
 
 from oddpair.api.app import create_app
 from oddpair.jobs.worker import Worker
+from oddpair.launch.postgres import free_port
 from oddpair.settings import Settings
 
 from ..api.served import served
 from ..states.site import Site
 
 _WEB = Path(__file__).parents[2] / "web" / "dist"
+
+
+@cache
+def _port() -> int:
+    """Return the port of all applications of this process: the browser need not read and compile the front end for each anew."""
+    return free_port()
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +52,7 @@ def running(site: Site, *, sign_in: bool = False) -> Iterator[Application]:
     working = threading.Thread(target=worker.run)
     working.start()
     try:
-        with served(at, stopping) as url:
+        with served(at, stopping, _port()) as url:
             yield Application(url, site)
     finally:
         worker.stop()

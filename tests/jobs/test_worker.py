@@ -22,6 +22,8 @@ from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 from tests.there import there
 
+from ..waiting import until
+
 
 @pytest.fixture
 def slug(sessions: SessionFactory) -> str:
@@ -116,10 +118,7 @@ def test_processes_that_work_was_shared_out_to_end_with_whoever_started_them(tmp
         child = int(output.readline())
     parent.kill()
     parent.wait()
-    deadline = time.monotonic() + 10
-    while is_alive(child):
-        assert time.monotonic() < deadline, "a process was left behind"
-        time.sleep(0.1)
+    until(lambda: not is_alive(child), 10)
 
 
 def is_alive(process: int) -> bool:

@@ -15,6 +15,7 @@ import uvicorn
 from oddpair.simulated.receiver import Heard, create_receiver
 
 from ..sizes import size
+from ..waiting import until
 from .stand import HOME, Stand
 
 pytestmark = pytest.mark.timeout(600)
@@ -105,10 +106,8 @@ def test_a_night_ends_once_and_only_once_whatever_is_killed(stand: Stand, told: 
         stand.ask("POST", f"{HOME}/schedules/till/turns")
         time.sleep(chance.uniform(0.0, 1.5))
         stand.kill(target)
-        deadline = time.monotonic() + 120
-        while (turns := turns_of(stand))[0]["state"] in ("waiting", "running"):
-            assert time.monotonic() < deadline, turns[0]
-            time.sleep(0.1)
+        until(lambda: turns_of(stand)[0]["state"] not in ("waiting", "running"), 120)
+        turns = turns_of(stand)
         assert (turns[0]["state"], len(turns), len(turns[0]["deliveries"])) == ("done", night, 1), turns[0]
         assert list(folder.iterdir()) == []
     rows = stand.ask("GET", HOME)["counts"]
@@ -124,10 +123,7 @@ def test_a_night_ends_once_and_only_once_whatever_is_killed(stand: Stand, told: 
     while more:
         page = stand.ask("GET", f"{HOME}/events?after={after}&limit=1000")
         feed, after, more = feed + page["events"], page["after"], page["more"]
-    deadline = time.monotonic() + 90
-    while len(told.events) < len(feed):
-        assert time.monotonic() < deadline, (len(told.events), len(feed))
-        time.sleep(0.2)
+    until(lambda: len(told.events) >= len(feed), 90)
     assert list(told.events.values()) == feed
     assert (told.out_of_order, told.unsigned) == (0, 0)
     known = known_by(feed)

@@ -24,6 +24,7 @@ from oddpair.settings import Settings
 from ..api.conftest import run_waiting
 from ..states.registers import small_lived_in
 from ..states.site import Site
+from ..waiting import until
 
 HOME = "/api/registers/customers"
 
@@ -155,10 +156,7 @@ def test_headers_and_bodies_go_through_unchanged(tmp_path: Path) -> None:
 
 def ended(benches: Benches, slug: str) -> str:
     """Wait until a bench does nothing; return what went wrong, if anything."""
-    deadline = time.monotonic() + 60
-    while benches.doing(slug).running:
-        assert time.monotonic() < deadline
-        time.sleep(0.01)
+    until(lambda: not benches.doing(slug).running)
     return benches.doing(slug).error
 
 
@@ -191,8 +189,7 @@ def test_what_is_cancelled_leaves_what_was_settled_before(benches: Benches) -> N
             time.sleep(0.01)
 
     benches.begin("customers", "forever", forever)
-    while benches.doing("customers").stage != "count":
-        time.sleep(0.01)
+    until(lambda: benches.doing("customers").stage == "count")
     assert (benches.doing("customers").done, benches.doing("customers").total) == (1, 2)
     benches.cancel("customers")
     assert ended(benches, "customers") == "Cancelled."
@@ -229,10 +226,7 @@ def test_look_ups_go_on_without_the_standing_index_and_follow_merges_with_it(sit
         assert here.status_code == 200, here.text
         assert here.json()[0]["candidates"][0]["golden_key"] == golden["key"]
         index.start()
-        deadline = time.monotonic() + 60
-        while not all(path.exists() for path in settings.index_sockets):
-            assert time.monotonic() < deadline
-            time.sleep(0.1)
+        until(lambda: all(path.exists() for path in settings.index_sockets))
         assert client.post(f"{HOME}/look-up", json=asked).json() == here.json()
         # A record that comes in is found within seconds, though the other process knew the register before.
         rows = "id,company,town,phone\nn1,Quokka Narrowboat Hire,Nowhere,01632 960999\n"

@@ -15,7 +15,7 @@ from oddpair.store.database import SessionFactory
 from oddpair.store.tables import Delivery, RejectedRow, SourceRecord
 from tests.there import there
 
-from ..files.broken import BROKEN
+from ..files.broken import broken_files
 from ..states.registers import nothing
 
 
@@ -23,7 +23,7 @@ def test_broken_files_leave_only_whole_deliveries(sessions: SessionFactory, deli
     with sessions.begin() as session:
         slug = registers.make_register(session, "Suppliers", RegisterKind.ORGANISATION).slug
     loaded, refusals = 0, []
-    for number, (name, content) in enumerate(BROKEN):
+    for number, (name, content) in enumerate(broken_files()):
         if len(content) > 20_000_000:
             continue
         stored = deliveries / f"{number}.bin"
@@ -41,8 +41,7 @@ def test_broken_files_leave_only_whole_deliveries(sessions: SessionFactory, deli
             loaded += 1
         except OddPairError as error:
             refusals.append(str(error))
-    assert loaded > 0.3 * len(BROKEN)
-    assert len(refusals) > 0.3 * len(BROKEN)
+    assert min(loaded, len(refusals)) > 0.3 * len(broken_files())
     assert all(refusals)
     with sessions() as session:
         done = session.scalars(select(Delivery).where(Delivery.status == "loaded")).all()

@@ -7,10 +7,12 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from sqlalchemy import Engine, event
+from sqlalchemy import Engine, QueuePool, event
 
 from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory, make_engine, make_sessions
+
+from ..waiting import until
 
 if TYPE_CHECKING:
     from .state import State, States
@@ -34,6 +36,8 @@ class Site:
     def begin_with(self, state: "State") -> None:
         """Say which state the site is a copy of, before anything asks its database."""
         assert self.begun is None, f"the test has begun with '{self.begun.name}' already"
+        # It is made now, if it has to be: the test may put other things in the place of those that make it.
+        self.states.be_made(state)
         self.wanted = state
 
     def be_there(self) -> None:
@@ -70,8 +74,11 @@ class Site:
         del _sites[self.database]
 
     def leave(self) -> None:
-        """Close all connections to the database."""
+        """Close all connections to the database, once whoever is still at work has given theirs back."""
         if "_engine" in self.__dict__:
+            pool = self._engine.pool
+            assert isinstance(pool, QueuePool)
+            until(lambda: pool.checkedout() == 0)
             self._engine.dispose()
 
 

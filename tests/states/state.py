@@ -86,7 +86,7 @@ class States:
 
     def copy(self, state: State, database: str, folder: Path) -> None:
         """Make a database that is a copy of the state's, and put copies of its files into the folder."""
-        self._be_there(state)
+        self.be_made(state)
         self._clone(_template(state), database)
         files = self._files(state)
         if files.is_dir():
@@ -94,7 +94,7 @@ class States:
 
     def put(self, state: State, server: PrivatePostgres, folder: Path) -> None:
         """Put a copy of the state into the database ``oddpair`` of another server, which is empty, and its files into the folder."""
-        self._be_there(state)
+        self.be_made(state)
         self._run("pg_restore", "--exit-on-error", f"--dbname={server.url('oddpair')}", str(self._dump(state)))
         shutil.copytree(self._files(state), folder, dirs_exist_ok=True)
 
@@ -105,7 +105,7 @@ class States:
     def _clone(self, template: str, database: str) -> None:
         as_admin(self.server, f"CREATE DATABASE {database} TEMPLATE {template} STRATEGY file_copy OWNER {APP_ROLE}")
 
-    def _be_there(self, state: State) -> None:
+    def be_made(self, state: State) -> None:
         """Make, or take out of what is kept, the database that copies are made from; one process does it for all."""
         if state.name in self._there:
             return

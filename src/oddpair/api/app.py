@@ -1,12 +1,13 @@
 """Makes the web application."""
 
-from collections.abc import Sequence
+from functools import cache
 from types import ModuleType
 
-from fastapi import Depends, FastAPI, HTTPException, Request, Response
+from fastapi import APIRouter, Depends, FastAPI, HTTPException, Request, Response
 from fastapi.middleware.gzip import GZipMiddleware
 from fastapi.middleware.trustedhost import TrustedHostMiddleware
 from starlette.middleware.base import RequestResponseEndpoint
+from starlette.routing import BaseRoute
 
 from ..services.bench.benches import Benches
 from ..services.standing.asked_together import AskedTogether
@@ -150,7 +151,7 @@ def create_index_app(settings: Settings, sessions: SessionFactory, follows_withi
     return app
 
 
-def _bare_app(settings: Settings, sessions: SessionFactory, modules: Sequence[ModuleType]) -> FastAPI:
+def _bare_app(settings: Settings, sessions: SessionFactory, modules: tuple[ModuleType, ...]) -> FastAPI:
     app = FastAPI(
         title="Odd Pair",
         version=VERSION,
@@ -158,17 +159,26 @@ def _bare_app(settings: Settings, sessions: SessionFactory, modules: Sequence[Mo
         openapi_url="/api/openapi.json",
         docs_url=None,
         redoc_url=None,
-        max_body_size=_MOST_BODY_BYTES,
-        responses={"4XX": {"model": Problem, "content": {"application/problem+json": {}}}},
+        routes=_routes(modules),
     )
     app.state.odd_pair = State(settings, sessions, SingleStatements(sessions))
     app.state.look_ups = AskedTogether(LookUps(settings.kept), sessions)
     add_error_handlers(app)
     app.add_middleware(MaskPersonal)
-    check_table(route for module in modules for route in module.router.routes)
-    for module in modules:
-        app.include_router(module.router, prefix="/api", dependencies=[Depends(check_rights)])
     return app
+
+
+@cache
+def _routes(modules: tuple[ModuleType, ...]) -> list[BaseRoute]:
+    """Return the routes of modules, below /api. Applications share them: to work out their signatures takes FastAPI more than a second."""
+    check_table(route for module in modules for route in module.router.routes)
+    refused: dict[int | str, dict[str, object]] = {
+        "4XX": {"model": Problem, "content": {"application/problem+json": {}}}
+    }
+    all_of_them = APIRouter(max_body_size=_MOST_BODY_BYTES, responses=refused)
+    for module in modules:
+        all_of_them.include_router(module.router, prefix="/api", dependencies=[Depends(check_rights)])
+    return all_of_them.routes
 
 
 async def _cache_headers(request: Request, call_next: RequestResponseEndpoint) -> Response:

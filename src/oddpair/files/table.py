@@ -13,6 +13,8 @@ MOST_COLUMNS = 2000
 MOST_CELL_LETTERS = 1_000_000
 _DELIMITER_NAMES = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", ":": "colon"}
 _NAMES = {"jsonl": "JSON Lines", "json": "JSON", "parquet": "Parquet", "vcard": "vCard"}
+#: What is longer is no figure.
+_LONGEST_FIGURE = 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -193,6 +195,8 @@ def is_headerless(rows: Sequence[Sequence[str]]) -> bool:
 def _shape(cell: str) -> str:
     """Return what kind of figure a cell is, "" for words."""
     text = cell.strip()
+    if len(text) > _LONGEST_FIGURE:
+        return ""
     if "@" in text[1:-1]:
         return "mail"
     digits = sum(letter.isdigit() for letter in text)

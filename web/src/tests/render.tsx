@@ -46,7 +46,7 @@ export function serve(answers: Answers): Asked[] {
     };
     asked.push(call);
     const found = answers[`${request.method} ${url.pathname}`];
-    const answer = typeof found === "function" ? (found as (asked: Asked) => unknown)(call) : found;
+    const answer = typeof found === "function" ? await (found as (asked: Asked) => unknown)(call) : found;
     if (answer === undefined || typeof answer === "number") {
       const status = typeof answer === "number" ? answer : 404;
       return Response.json({ detail: `problem ${status} of ${url.pathname}`, problems: [] }, { status });

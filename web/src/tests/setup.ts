@@ -17,9 +17,14 @@ vi.stubGlobal(
   },
 );
 
+// All files of a process share one page and its modules.
 afterEach(() => {
   cleanup();
   localStorage.clear();
+  sessionStorage.clear();
+  delete document.documentElement.dataset.theme;
+  vi.useRealTimers();
+  vi.restoreAllMocks();
 });
 
 // A busy machine takes longer than the usual second until a page shows what it will.

@@ -127,6 +127,30 @@ describe("several at one desk", () => {
     expect(await screen.findByText("bob has this one at another desk; here is the next.")).toBeTruthy();
   });
 
+  it("says what is before it one time after the other, so that the last time counts", async () => {
+    let answer: (taken: unknown[]) => void = () => undefined;
+    const first = new Promise((resolve) => {
+      answer = resolve;
+    });
+    const asked = desk({ [`POST ${HOME}/review/leases`]: () => (said().length > 1 ? [] : first) });
+    const said = () =>
+      asked
+        .filter(({ path }) => path === `${HOME}/review/leases`)
+        .map(({ body }) => (body as { doubts: unknown[] }).doubts[0]);
+    open();
+    expect(await screen.findByText("Pair 1 is in doubt.")).toBeTruthy();
+    await userEvent.keyboard("{ArrowDown}");
+    expect(await screen.findByText("Pair 3 is in doubt.")).toBeTruthy();
+    expect(said()).toHaveLength(1);
+    answer([]);
+    await waitFor(() =>
+      expect(said()).toEqual([
+        [1, 2],
+        [3, 4],
+      ]),
+    );
+  });
+
   it("never says that nothing is in doubt while others have all that waits", async () => {
     const free = { waiting: 2, put_off: 0, behind: "", doubts: [] as unknown[] };
     desk({ [`GET ${HOME}/review`]: () => free });

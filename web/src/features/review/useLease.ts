@@ -12,6 +12,16 @@ const RENEW_MS = 60_000;
 /** So many doubts are kept for a desk beside the one in view, so that going on never leads to one that somebody else has. */
 const AHEAD = 3;
 
+/** How long an answer is waited for; what was asked afterwards goes out then. */
+const PATIENCE_MS = 10_000;
+
+/** A window is one desk, and what it says last counts: one request goes out after the other, or they would overtake each other. */
+let before: Promise<unknown> = Promise.resolve();
+function inTurn(ask: () => Promise<unknown> | undefined) {
+  // Nobody is kept from working by a lease that could not be asked for: the decision itself is checked again.
+  before = before.then(ask).catch(() => undefined);
+}
+
 /** What a doubt is called in a lease: a pair by its records, a cluster twice by its number. */
 const endsOf = ({ what, cluster, left_id, right_id }: Pick<Queued, "what" | "cluster" | "left_id" | "right_id">) =>
   (what === "cluster" ? [cluster, cluster] : [left_id, right_id]) as [number, number];
@@ -38,7 +48,11 @@ export function useLease(desk: Desk) {
     const take = async () => {
       const body = { doubts, desk: deskId() };
       const taken = await unwrap(
-        client.POST("/api/registers/{slug}/review/leases", { params: { path: { slug } }, body }),
+        client.POST("/api/registers/{slug}/review/leases", {
+          params: { path: { slug } },
+          body,
+          signal: AbortSignal.timeout(PATIENCE_MS),
+        }),
       );
       for (const { left_id, right_id, holder } of taken) {
         const other = latest.current.doubts.find((doubt) => {
@@ -54,10 +68,10 @@ export function useLease(desk: Desk) {
           queries.setQueryData(latest.current.options.queryKey, (present) => present && without(present, other, 0));
       }
     };
-    // Nobody is kept from working by a lease that could not be asked for: the decision itself is checked again.
-    const tryTo = () => void take().catch(() => undefined);
-    tryTo();
-    const renewing = setInterval(tryTo, RENEW_MS);
+    // What is in view no longer need not be asked for.
+    const takeInTurn = () => inTurn(() => (gone ? undefined : take()));
+    takeInTurn();
+    const renewing = setInterval(takeInTurn, RENEW_MS);
     return () => {
       gone = true;
       clearInterval(renewing);
@@ -65,13 +79,12 @@ export function useLease(desk: Desk) {
   }, [queries, slug, named, decides]);
   useEffect(() => {
     const leave = () =>
-      void fetch(`/api/review/leases/${encodeURIComponent(deskId())}`, { method: "DELETE", keepalive: true }).catch(
-        () => undefined,
-      );
-    window.addEventListener("pagehide", leave);
+      fetch(`/api/review/leases/${encodeURIComponent(deskId())}`, { method: "DELETE", keepalive: true });
+    const leaveAtOnce = () => void leave().catch(() => undefined);
+    window.addEventListener("pagehide", leaveAtOnce);
     return () => {
-      window.removeEventListener("pagehide", leave);
-      leave();
+      window.removeEventListener("pagehide", leaveAtOnce);
+      inTurn(leave);
     };
   }, []);
 }
