@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
-from scipy.stats import gamma
+from scipy.special import gammaincinv
 
 from ..blocking import BlockIndex, keys_that_bring
 from ..compare.base import Bits
@@ -80,7 +80,7 @@ def missed_pairs(records: int, drawn: int, chances: Iterable[float]) -> Estimate
     apart = (records - drawn) * max(records - drawn - 1, 0) / max(records * (records - 1), 1)
     share = 1.0 - apart
     true = float(sum(chances))
-    low, high = gamma.ppf([0.025, 0.975], true + 0.5)
+    low, high = gammaincinv(true + 0.5, [0.025, 0.975])
     if share >= 1.0:
         return Estimate(true, true, true)
     return Estimate(true / share, float(low) / share if true else 0.0, float(high) / share)

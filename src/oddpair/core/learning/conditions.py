@@ -11,7 +11,7 @@ from math import log2
 
 import numpy as np
 import numpy.typing as npt
-from scipy.stats import beta
+from scipy.special import betaincc
 
 from .evidence_model import EvidenceView, Taught
 
@@ -57,7 +57,7 @@ def condition_lessons(
             yes, no = int((held & same).sum()), int((held & ~same).sum())
             # The share of the same from which on the pairs it holds back are worth more than they harm.
             worth = wrong_weighs / (1 + wrong_weighs)
-            sure = float(beta.sf(worth, yes + _PRIOR_SAME, no + _PRIOR_DIFFERENT))
+            sure = float(betaincc(yes + _PRIOR_SAME, no + _PRIOR_DIFFERENT, worth))
             told.append(ConditionLesson(one.title, number, yes, no, sure >= _SURE))
     return tuple(told)
 
