@@ -10,28 +10,15 @@ import pytest
 from fastapi.testclient import TestClient
 
 from oddpair.api.app import create_app
-from oddpair.jobs.tasks import run_job
-from oddpair.services import work
 from oddpair.settings import Settings
-from oddpair.store.database import SessionFactory
 
 from ..states.site import Site
 from ..states.state import State, state
+from ..states.waiting_work import run_waiting
 
 HOME = "/api/registers/customers"
 WORDS = ("Kestrel", "Marram", "Tern", "Skua", "Eider", "Puffin", "Gannet", "Fulmar", "Dunlin", "Plover")
 TRADES = ("Rope Walk", "Sail Loft", "Paints", "Engines", "Charts")
-
-
-def run_waiting(sessions: SessionFactory, settings: Settings) -> None:
-    """Do all work that waits, as the worker would."""
-    for lane in work.LANES:
-        while True:
-            with sessions.begin() as session:
-                job = work.claim_next(session, lane)
-            if job is None:
-                break
-            run_job(sessions, settings, job.id)
 
 
 class WorkingClient(TestClient):

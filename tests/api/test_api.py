@@ -14,7 +14,8 @@ from oddpair.settings import Settings
 from oddpair.store.database import SessionFactory
 from tests.there import there
 
-from .conftest import WorkingClient, client_with, run_waiting, state_by_requests
+from ..states.waiting_work import run_waiting
+from .conftest import WorkingClient, client_with, state_by_requests
 
 FILES = {
     "till.csv": 'no,customer,address,tel\n1,SKUA ROPE WORKS LTD,"14 HARBOUR ST, WHITBY YO21 1AA",01632960001\n2,TERN BOATYARD,"1 QUAY RD, OBAN PA34 4AA",\n',

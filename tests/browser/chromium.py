@@ -59,7 +59,7 @@ class Browser:
         self.driver.get(self.url + path)
 
     def until(self, ask, seconds: float = 30):  # type: ignore[no-untyped-def]
-        return WebDriverWait(self.driver, seconds, poll_frequency=0.05).until(lambda driver: ask())
+        return WebDriverWait(self.driver, seconds, poll_frequency=0.1).until(lambda driver: ask())
 
     def find(self, xpath: str, seconds: float = 20) -> WebElement:
         try:

@@ -42,17 +42,19 @@ def test_started_by_one_command_it_bears_a_second_start_and_the_death_of_its_ser
     kept = HTTPConnection(urlsplit(started.url).netloc, timeout=20)
     assert answered(kept)
     rests_since = time.monotonic()
+    second_says = started.folder.parent / "second.txt"
+    # It waits for the port for a while.
+    second = started.start_into(second_says)
     browser.visit(started.url)
     browser.open("/")
     browser.shows("What waits for you")
-    second = started.folder.parent / "second.txt"
-    assert started.start_into(second).wait(60) == 1
-    assert f"port {started.port} is in use" in second.read_text()
     browser.open("/r/suppliers/golden")
     browser.shows("in force")
     browser.until(lambda: time.monotonic() - rests_since > _RESTS_S)
     assert answered(kept), "a connection that rested was closed"
     kept.close()
+    assert second.wait(60) == 1
+    assert f"port {started.port} is in use" in second_says.read_text()
     assert browser.severe() == []
     tells_that_the_server_died(started, browser)
     assert started.stop() == 0

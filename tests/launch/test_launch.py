@@ -105,7 +105,7 @@ def test_a_port_in_use_is_told_before_anything_is_started(folder: Path) -> None:
         port = taken.getsockname()[1]
         assert not port_is_free(port)
         with pytest.raises(LaunchError, match=f"port {port} is in use; choose another with --port"):
-            start(Settings(data=folder / "data", port=port), demo=False)
+            start(Settings(data=folder / "data", port=port), demo=False, wait_for_port_s=0.3)
     assert not (folder / "data").exists()
 
 

@@ -21,9 +21,9 @@ from oddpair.services.bench.benches import Benches
 from oddpair.services.registers import registers
 from oddpair.settings import Settings
 
-from ..api.conftest import run_waiting
 from ..states.registers import small_lived_in
 from ..states.site import Site
+from ..states.waiting_work import run_waiting
 from ..waiting import until
 
 HOME = "/api/registers/customers"

@@ -13,10 +13,11 @@ from oddpair.services.standing.directories import Directories
 from oddpair.services.standing.schedules import Wished
 from oddpair.services.standing.switch import switch_recognition
 from oddpair.settings import Settings
-from oddpair.store.database import SessionFactory
 
 from ..states.registers import CUSTOMERS, bring, customers_merged, customers_run, nothing, small_demo
 from ..states.site import Site
+from ..states.state import state
+from .nights import NOON, rows, write
 
 
 @pytest.fixture(scope="session")
@@ -38,32 +39,37 @@ def customers(site: Site) -> str:
 
 
 @pytest.fixture
-def merged_customers(site: Site) -> str:
+def merged(site: Site) -> str:
     """The same register, merged."""
     site.begin_with(customers_merged)
     return CUSTOMERS
 
 
 @pytest.fixture
-def settings(tmp_path: Path) -> Settings:
-    return Settings(data=tmp_path)
+def settings(site: Site) -> Settings:
+    return site.settings
 
 
-@pytest.fixture
-def till(sessions: SessionFactory, settings: Settings, tmp_path: Path) -> Path:
-    """A register with a source that has delivered by hand, and takes files at noon since; return the folder that it takes them from."""
-    from .nights import NOON, rows, write
-
+@state()
+def till_delivers(site: Site) -> None:
+    """A register with a source that has delivered by hand, and takes files at noon since."""
+    sessions, settings = site.sessions, site.settings
     with sessions.begin() as session:
         registers.make_register(session, "Customers", RegisterKind.ORGANISATION)
         switch_recognition(session, "customers", True, actor="ann")
     settings.deliveries.mkdir()
-    bring(sessions, "customers", write(tmp_path / "till.csv", rows()), settings.deliveries)
+    bring(sessions, "customers", write(site.folder / "till.csv", rows()), settings.deliveries)
     recognise.recognise_register(sessions, "customers", nothing, Directories())
     with sessions.begin() as session:
         wished = Wished("0 12 * * *", "folder", sends=("golden.csv", "crosswalk.csv"))
         schedule = schedules.set_schedule(session, "customers", "till", wished, NOON - timedelta(hours=1), actor="ann")
         assert schedule.next_at == NOON
-    folder = settings.incoming / "customers" / "till"
-    folder.mkdir(parents=True)
-    return folder
+    (settings.incoming / "customers" / "till").mkdir(parents=True)
+
+
+@pytest.fixture
+def till(site: Site) -> Path:
+    """Such a register; return the folder that its source takes files from."""
+    site.begin_with(till_delivers)
+    site.be_there()
+    return site.settings.incoming / "customers" / "till"

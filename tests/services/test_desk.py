@@ -34,7 +34,7 @@ from oddpair.store.decisions import decisions_in_force
 from oddpair.store.tables import Doubt, GroupDecision, GroupMember, RunCluster, SourceRecord
 
 from ..states.registers import nothing
-from .test_golden import merged
+from .test_golden import merge_now
 
 TOMORROW = datetime.now(UTC).date() + timedelta(days=1)
 
@@ -268,7 +268,7 @@ def test_a_cluster_is_accepted_split_and_given_back(customers: str, sessions: Se
         )
     is_true(sessions, customers)
     # The merge follows without a new run, and so does the next run.
-    merged(sessions, customers)
+    merge_now(sessions, customers)
 
     def golden_of(record: int) -> int:
         with sessions() as session:
@@ -375,26 +375,25 @@ def test_neighbours_hold_what_they_are_said_to_hold(customers: str, sessions: Se
     assert checked > 0
 
 
-def test_what_a_same_would_make_is_what_the_merge_makes(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
-    one = next(item.doubt for item in waiting(sessions, customers, what="pair"))
+def test_what_a_same_would_make_is_what_the_merge_makes(merged: str, sessions: SessionFactory) -> None:
+    one = next(item.doubt for item in waiting(sessions, merged, what="pair"))
     with sessions() as session:
-        told = context.context_of(session, customers, one.left_id, one.right_id)
+        told = context.context_of(session, merged, one.left_id, one.right_id)
         assert told.left_key != told.right_key
-        assert told.left_golden == golden_page.golden_view(session, customers, told.left_key).golden.values
-    say(sessions, customers, one.left_id, one.right_id, "same")
-    merged(sessions, customers)
+        assert told.left_golden == golden_page.golden_view(session, merged, told.left_key).golden.values
+    say(sessions, merged, one.left_id, one.right_id, "same")
+    merge_now(sessions, merged)
     with sessions() as session:
-        view = golden_page.golden_view(session, customers, told.right_key)
+        view = golden_page.golden_view(session, merged, told.right_key)
         assert view.golden.values == told.together
-        assert context.context_of(session, customers, one.left_id, one.right_id).said[0].verdict == "same"
+        assert context.context_of(session, merged, one.left_id, one.right_id).said[0].verdict == "same"
         step = view.history[0]
     with sessions.begin() as session:
         undo.undo_step(session, step.id, step.part, actor="bob")
     with sessions() as session:
-        preview = preview_merge(session, customers)
+        preview = preview_merge(session, merged)
         assert (preview.joined, preview.contradictions) == (0, 0)
-    is_true(sessions, customers)
+    is_true(sessions, merged)
 
 
 def test_records_that_no_run_brought_together_are_compared_on_the_spot(

@@ -18,6 +18,8 @@ from oddpair.services.today import today
 from oddpair.store.database import SessionFactory
 
 from ..states.registers import nothing
+from ..states.site import Site
+from ..states.state import state
 
 ACCOUNT = {"name": "bank_account", "label": "Bank account", "kind": "identifier"}
 NAME = "Suppliers and staff"
@@ -34,12 +36,14 @@ def bring(sessions: SessionFactory, slug: str, path: Path, folder: Path) -> None
         load_delivery.load(session, draft.delivery.id, folder, nothing)
 
 
-@pytest.fixture
-def conflicts(sessions: SessionFactory, deliveries: Path, tmp_path: Path) -> list[dict[str, str]]:
-    """Suppliers and staff with planted conflicts; returns what was planted."""
-    files = make_demo(tmp_path / "demo", scale=0.5, only=["Suppliers"])
+@state()
+def suppliers_and_staff(site: Site) -> None:
+    """Suppliers and staff with conflicts, planted and found."""
+    sessions, deliveries = site.sessions, site.settings.deliveries
+    deliveries.mkdir()
+    files = make_demo(site.folder / "demo", scale=0.5, only=["Suppliers"])
     add_accounts(next(file.path for file in files if file.source == "ledger"))
-    staff = make_staff(tmp_path / "demo", files)
+    staff = make_staff(site.folder / "demo", files)
     with sessions.begin() as session:
         for name, kind in (("Suppliers", RegisterKind.ORGANISATION), ("Employees", RegisterKind.PERSON)):
             slug = registers.make_register(session, name, kind).slug
@@ -52,7 +56,14 @@ def conflicts(sessions: SessionFactory, deliveries: Path, tmp_path: Path) -> lis
         made = plans.make(session, "suppliers", name=NAME, other="employees", actor="ann")
         plan_id = made.id
     run_plan(sessions, plan_id, nothing)
-    with (staff.path.parent / "conflicts.csv").open(encoding="utf-8", newline="") as planted:
+
+
+@pytest.fixture
+def conflicts(site: Site) -> list[dict[str, str]]:
+    """Suppliers and staff with planted conflicts; returns what was planted."""
+    site.begin_with(suppliers_and_staff)
+    site.be_there()
+    with next(site.folder.rglob("conflicts.csv")).open(encoding="utf-8", newline="") as planted:
         return list(csv.DictReader(planted))
 
 

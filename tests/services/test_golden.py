@@ -25,7 +25,7 @@ from ..states.registers import bring, nothing
 from . import desk as review
 
 
-def merged(sessions: SessionFactory, slug: str) -> dict[str, int]:
+def merge_now(sessions: SessionFactory, slug: str) -> dict[str, int]:
     return merge.merge(sessions, slug, actor="ann")
 
 
@@ -62,7 +62,7 @@ def assert_projection(sessions: SessionFactory, slug: str, *, every_record: bool
 def test_the_preview_counts_what_the_merge_then_does(customers: str, sessions: SessionFactory) -> None:
     with sessions() as session:
         preview = preview_merge(session, customers)
-    counts = merged(sessions, customers)
+    counts = merge_now(sessions, customers)
     assert counts == {"made": preview.made, "grown": 0, "merged": 0, "split": 0}
     assert preview.records_added == len(crosswalk(sessions, customers))
     assert_projection(sessions, customers)
@@ -70,15 +70,14 @@ def test_the_preview_counts_what_the_merge_then_does(customers: str, sessions: S
         assert preview_merge(session, customers).made == 0
 
 
-def test_a_decision_holds_in_the_merge_and_in_the_next_run(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
+def test_a_decision_holds_in_the_merge_and_in_the_next_run(merged: str, sessions: SessionFactory) -> None:
     with sessions() as session:
-        page = review.queue(session, customers, limit=2)
+        page = review.queue(session, merged, limit=2)
     one, other = (item.doubt for item in page.items)
     with sessions.begin() as session:
         review.decide(
             session,
-            customers,
+            merged,
             one.left_id,
             one.right_id,
             verdict="same",
@@ -88,7 +87,7 @@ def test_a_decision_holds_in_the_merge_and_in_the_next_run(customers: str, sessi
         )
         review.decide(
             session,
-            customers,
+            merged,
             other.right_id,
             other.left_id,
             verdict="different",
@@ -96,40 +95,39 @@ def test_a_decision_holds_in_the_merge_and_in_the_next_run(customers: str, sessi
             actor="ann",
             seen_decision=None,
         )
-    assert merged(sessions, customers)["merged"] == 1
-    rerun(sessions, customers)
-    assert_projection(sessions, customers)
+    assert merge_now(sessions, merged)["merged"] == 1
+    rerun(sessions, merged)
+    assert_projection(sessions, merged)
     with sessions() as session:
         present = golden_of(session, [one.left_id, one.right_id, other.left_id, other.right_id])
         assert present[one.left_id] == present[one.right_id]
         assert present[other.left_id] != present[other.right_id]
-        assert preview_merge(session, customers).joined == 0
-        later = review.queue(session, customers, limit=500)
+        assert preview_merge(session, merged).joined == 0
+        later = review.queue(session, merged, limit=500)
     assert later.waiting == len(later.items)
     waiting = [{item.doubt.left_id, item.doubt.right_id} for item in later.items]
     assert {one.left_id, one.right_id} not in waiting
     assert {other.left_id, other.right_id} not in waiting
 
 
-def test_a_merge_leaves_what_a_person_changes_while_it_goes_on(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
-    view = largest(sessions, customers)
+def test_a_merge_leaves_what_a_person_changes_while_it_goes_on(merged: str, sessions: SessionFactory) -> None:
+    view = largest(sessions, merged)
     taken, other = (record.id for record, _ in view.members[:2])
     with sessions.begin() as session:
-        review.decide(session, customers, taken, other, verdict="different", remark="", actor="ann", seen_decision=None)
-    rerun(sessions, customers)
+        review.decide(session, merged, taken, other, verdict="different", remark="", actor="ann", seen_decision=None)
+    rerun(sessions, merged)
 
     def split_first(stage: str, done: int, total: int) -> None:
         if stage == "merge" and not done:
             with sessions.begin() as session:
-                version = golden.golden_view(session, customers, view.golden.key).golden.version
-                edits.split(session, customers, view.golden.key, [other], seen_version=version, reason="", actor="bob")
+                version = golden.golden_view(session, merged, view.golden.key).golden.version
+                edits.split(session, merged, view.golden.key, [other], seen_version=version, reason="", actor="bob")
 
-    counts = merge.merge(sessions, customers, actor="ann", progress=split_first)
+    counts = merge.merge(sessions, merged, actor="ann", progress=split_first)
     assert counts["left_for_the_next_merge"] == 1
-    assert_projection(sessions, customers)
-    assert "left_for_the_next_merge" not in merged(sessions, customers)
-    holds = crosswalk(sessions, customers)
+    assert_projection(sessions, merged)
+    assert "left_for_the_next_merge" not in merge_now(sessions, merged)
+    holds = crosswalk(sessions, merged)
     assert len({holds[source.name, record.source_key] for record, source in view.members[:2]}) == 2
 
 
@@ -146,7 +144,7 @@ def test_a_cluster_that_holds_a_pair_decided_as_different_is_left_alone_until_a_
     with sessions() as session:
         preview = preview_merge(session, customers)
         assert preview.torn == 1
-    merged(sessions, customers)
+    merge_now(sessions, customers)
     with sessions() as session:
         # Nobody joined what a person had parted; the records wait for the run that follows the decision.
         holds = golden_of(session, [one, other])
@@ -155,36 +153,33 @@ def test_a_cluster_that_holds_a_pair_decided_as_different_is_left_alone_until_a_
     rerun(sessions, customers)
     with sessions() as session:
         assert preview_merge(session, customers).torn == 0
-    merged(sessions, customers)
+    merge_now(sessions, customers)
     with sessions() as session:
         holds = golden_of(session, [one, other])
         assert holds[one] != holds[other]
     assert_projection(sessions, customers)
 
 
-def test_a_delivery_that_comes_and_goes_between_merges_loses_no_record(
-    customers: str, sessions: SessionFactory
-) -> None:
-    merged(sessions, customers)
-    before = crosswalk(sessions, customers)
+def test_a_delivery_that_comes_and_goes_between_merges_loses_no_record(merged: str, sessions: SessionFactory) -> None:
+    before = crosswalk(sessions, merged)
     with sessions() as session:
         loaded = session.scalars(select(Delivery.id).order_by(Delivery.id)).all()
     for delivery in loaded[1:3]:
         with sessions.begin() as session:
             take_back(session, delivery, actor="ann")
-    without = crosswalk(sessions, customers)
-    assert merged(sessions, customers) == {"made": 0, "grown": 0, "merged": 0, "split": 0}
+    without = crosswalk(sessions, merged)
+    assert merge_now(sessions, merged) == {"made": 0, "grown": 0, "merged": 0, "split": 0}
     assert without.items() < before.items()
-    assert_projection(sessions, customers)
+    assert_projection(sessions, merged)
     for delivery in loaded[2:0:-1]:
         with sessions.begin() as session:
             put_back(session, delivery, actor="ann")
         with sessions() as session:
-            preview = preview_merge(session, customers)
+            preview = preview_merge(session, merged)
             assert min(preview.made, preview.grown, preview.joined, preview.records_added) >= 0
-        merged(sessions, customers)
-        assert_projection(sessions, customers)
-    assert set(crosswalk(sessions, customers)) == set(before)
+        merge_now(sessions, merged)
+        assert_projection(sessions, merged)
+    assert set(crosswalk(sessions, merged)) == set(before)
 
 
 def test_two_people_cannot_decide_one_pair_unseen(customers: str, sessions: SessionFactory) -> None:
@@ -204,60 +199,57 @@ def test_two_people_cannot_decide_one_pair_unseen(customers: str, sessions: Sess
         assert review.pair(session, customers, pair.left_id, pair.right_id).decision is None
 
 
-def test_a_split_is_kept_by_later_runs_and_can_be_undone(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
-    before = crosswalk(sessions, customers)
-    view = largest(sessions, customers)
+def test_a_split_is_kept_by_later_runs_and_can_be_undone(merged: str, sessions: SessionFactory) -> None:
+    before = crosswalk(sessions, merged)
+    view = largest(sessions, merged)
     taken = view.members[0][0].id
     with sessions.begin() as session:
         fresh = edits.split(
             session,
-            customers,
+            merged,
             view.golden.key,
             [taken],
             seen_version=view.golden.version,
             reason="other firm",
             actor="ann",
         )
-    rerun(sessions, customers)
-    assert sum(merged(sessions, customers).values()) == 0
+    rerun(sessions, merged)
+    assert sum(merge_now(sessions, merged).values()) == 0
     with sessions() as session:
         [entry] = session.scalars(select(JournalEntry).where(JournalEntry.kind == "split"))
-        assert golden.golden_view(session, customers, fresh).members[0][0].id == taken
+        assert golden.golden_view(session, merged, fresh).members[0][0].id == taken
     with sessions.begin() as session:
         undone = undo.undo_step(session, entry.id, actor="ann")
-    assert crosswalk(sessions, customers) == before
+    assert crosswalk(sessions, merged) == before
     with sessions() as session:
-        assert golden.golden_view(session, customers, fresh).golden.key == view.golden.key
-    assert_projection(sessions, customers)
+        assert golden.golden_view(session, merged, fresh).golden.key == view.golden.key
+    assert_projection(sessions, merged)
     with sessions.begin() as session:
         undo.undo_step(session, undone, actor="ann")
-    assert len(set(crosswalk(sessions, customers).values())) == len(set(before.values())) + 1
-    assert_projection(sessions, customers)
+    assert len(set(crosswalk(sessions, merged).values())) == len(set(before.values())) + 1
+    assert_projection(sessions, merged)
 
 
-def test_undoing_a_merge_parts_the_records_for_good(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
-    view = largest(sessions, customers)
+def test_undoing_a_merge_parts_the_records_for_good(merged: str, sessions: SessionFactory) -> None:
+    view = largest(sessions, merged)
     [made] = [entry for entry in view.history if entry.kind == "made"]
     with sessions.begin() as session:
         undo.undo_step(session, made.id, made.part, actor="ann")
     with pytest.raises(Refused, match="undone before"), sessions.begin() as session:
         undo.undo_step(session, made.id, made.part, actor="ann")
-    rerun(sessions, customers)
-    assert sum(merged(sessions, customers).values()) == 0
-    keys = {crosswalk(sessions, customers)[(source.name, record.source_key)] for record, source in view.members}
+    rerun(sessions, merged)
+    assert sum(merge_now(sessions, merged).values()) == 0
+    keys = {crosswalk(sessions, merged)[(source.name, record.source_key)] for record, source in view.members}
     assert len(keys) == len(view.members)
-    assert_projection(sessions, customers)
+    assert_projection(sessions, merged)
 
 
-def test_a_step_with_later_steps_upon_it_is_not_undone(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
-    view = largest(sessions, customers)
+def test_a_step_with_later_steps_upon_it_is_not_undone(merged: str, sessions: SessionFactory) -> None:
+    view = largest(sessions, merged)
     with sessions.begin() as session:
         edits.split(
             session,
-            customers,
+            merged,
             view.golden.key,
             [view.members[0][0].id],
             seen_version=view.golden.version,
@@ -269,15 +261,14 @@ def test_a_step_with_later_steps_upon_it_is_not_undone(customers: str, sessions:
 
 
 def test_a_pin_outlives_rules_and_deliveries_until_it_is_lifted(
-    customers: str, sessions: SessionFactory, deliveries: Path, demo_files: list[DemoFile]
+    merged: str, sessions: SessionFactory, deliveries: Path, demo_files: list[DemoFile]
 ) -> None:
-    merged(sessions, customers)
-    view = largest(sessions, customers)
+    view = largest(sessions, merged)
     key = view.golden.key
     with sessions.begin() as session:
         pinned = edits.pin(
             session,
-            customers,
+            merged,
             key,
             field="phone",
             value="01632 960999",
@@ -287,49 +278,45 @@ def test_a_pin_outlives_rules_and_deliveries_until_it_is_lifted(
         )
         assert pinned.values["phone"] == "01632 960999"
     with sessions.begin() as session:
-        rules.change_rules(session, customers, {"phone": "longest"}, actor="ann")
-        registers.change_source(session, customers, "callsheet", trust_rank=1, actor="ann")
-    rules.refresh_golden(sessions, customers, nothing)
-    bring(sessions, customers, demo_files[0].path, deliveries)
-    assert_projection(sessions, customers)
+        rules.change_rules(session, merged, {"phone": "longest"}, actor="ann")
+        registers.change_source(session, merged, "callsheet", trust_rank=1, actor="ann")
+    rules.refresh_golden(sessions, merged, nothing)
+    bring(sessions, merged, demo_files[0].path, deliveries)
+    assert_projection(sessions, merged)
     with sessions.begin() as session:
-        present = golden.golden_view(session, customers, key)
+        present = golden.golden_view(session, merged, key)
         assert present.golden.values["phone"] == "01632 960999"
         lifted = edits.lift_pin(
-            session, customers, key, present.pins[0].id, seen_version=present.golden.version, actor="ann"
+            session, merged, key, present.pins[0].id, seen_version=present.golden.version, actor="ann"
         )
         assert lifted.values.get("phone") != "01632 960999"
-    assert_projection(sessions, customers)
+    assert_projection(sessions, merged)
 
 
-def test_golden_values_are_given_in_the_form_that_the_register_says(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
+def test_golden_values_are_given_in_the_form_that_the_register_says(merged: str, sessions: SessionFactory) -> None:
 
     def countries() -> set[str]:
         with sessions() as session:
-            return {
-                row["address.country"] for row in golden_table(session, customers).rows if row.get("address.country")
-            }
+            return {row["address.country"] for row in golden_table(session, merged).rows if row.get("address.country")}
 
     assert {len(country) for country in countries()} == {2}
     with sessions.begin() as session:
-        register = rules.change_rules(session, customers, {}, form="as delivered", actor="ann")
+        register = rules.change_rules(session, merged, {}, form="as delivered", actor="ann")
         assert register.version == 2
-    rules.refresh_golden(sessions, customers, nothing)
+    rules.refresh_golden(sessions, merged, nothing)
     assert "Denmark" in countries()
-    assert_projection(sessions, customers)
+    assert_projection(sessions, merged)
     with sessions.begin() as session:
-        rules.change_rules(session, customers, {}, form="standard", actor="ann")
-    rules.refresh_golden(sessions, customers, nothing)
+        rules.change_rules(session, merged, {}, form="standard", actor="ann")
+    rules.refresh_golden(sessions, merged, nothing)
     assert {len(country) for country in countries()} == {2}
-    assert_projection(sessions, customers)
+    assert_projection(sessions, merged)
     with pytest.raises(Refused, match="only as delivered or standard"), sessions.begin() as session:
-        rules.change_rules(session, customers, {}, form="shouted", actor="ann")
+        rules.change_rules(session, merged, {}, form="shouted", actor="ann")
 
 
-def test_edits_need_the_version_they_saw_and_a_reason(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
-    key, version = largest(sessions, customers).golden.key, largest(sessions, customers).golden.version
+def test_edits_need_the_version_they_saw_and_a_reason(merged: str, sessions: SessionFactory) -> None:
+    key, version = largest(sessions, merged).golden.key, largest(sessions, merged).golden.version
     stale: tuple[dict[str, Any], ...] = (
         {"field": "phone", "reason": " ", "seen_version": version},
         {"field": "phone", "reason": "x", "seen_version": version + 1},
@@ -337,21 +324,19 @@ def test_edits_need_the_version_they_saw_and_a_reason(customers: str, sessions: 
     )
     for wrong in stale:
         with pytest.raises((Refused, Conflict, NotFound)), sessions.begin() as session:
-            edits.pin(session, customers, key, value="1", actor="ann", **wrong)
+            edits.pin(session, merged, key, value="1", actor="ann", **wrong)
 
 
-def test_what_is_sent_out_agrees_with_what_is_kept(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
+def test_what_is_sent_out_agrees_with_what_is_kept(merged: str, sessions: SessionFactory) -> None:
     with sessions() as session:
-        rows = list(golden_table(session, customers).rows)
+        rows = list(golden_table(session, merged).rows)
         keys = set(session.scalars(select(GoldenRecord.key)))
-    assert {row["golden_key"] for row in rows} == keys == set(crosswalk(sessions, customers).values())
-    assert sum(int(row["records"]) for row in rows) == len(crosswalk(sessions, customers))
+    assert {row["golden_key"] for row in rows} == keys == set(crosswalk(sessions, merged).values())
+    assert sum(int(row["records"]) for row in rows) == len(crosswalk(sessions, merged))
 
 
-def test_a_golden_record_says_what_holds_it_together(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
-    view = largest(sessions, customers)
+def test_a_golden_record_says_what_holds_it_together(merged: str, sessions: SessionFactory) -> None:
+    view = largest(sessions, merged)
     members = {record.id for record, _ in view.members}
     scores = [bond.score for bond in view.bonds]
     assert len(view.bonds) == len(members) - 1
@@ -361,7 +346,7 @@ def test_a_golden_record_says_what_holds_it_together(customers: str, sessions: S
     with sessions.begin() as session:
         review.decide(
             session,
-            customers,
+            merged,
             weakest.left_id,
             weakest.right_id,
             verdict="same",
@@ -369,7 +354,7 @@ def test_a_golden_record_says_what_holds_it_together(customers: str, sessions: S
             actor="ann",
             seen_decision=None,
         )
-    first = largest(sessions, customers).bonds[0]
+    first = largest(sessions, merged).bonds[0]
     assert {first.left_id, first.right_id} == {weakest.left_id, weakest.right_id}
     assert first.score == weakest.score
     assert "person decided" in first.reason

@@ -14,13 +14,13 @@ from oddpair.store.database import SessionFactory
 from oddpair.store.tables import JournalEntry
 
 from ..states.registers import nothing
-from .test_golden import largest, merged
+from .test_golden import largest, merge_now
 
 
 @pytest.fixture
 def lived(customers: str, sessions: SessionFactory) -> str:
     """Merged, one record taken out and put back, one value pinned."""
-    merged(sessions, customers)
+    merge_now(sessions, customers)
     view = largest(sessions, customers)
     record = view.members[-1][0].id
     with sessions.begin() as session:

@@ -19,7 +19,7 @@ from oddpair.store.send_out import settled_until
 from oddpair.store.tables import Delivery
 
 from ..states.registers import nothing
-from .test_golden import largest, merged
+from .test_golden import largest, merge_now
 
 Rows = list[dict[str, str]]
 
@@ -41,12 +41,11 @@ def in_force(sessions: SessionFactory, slug: str) -> dict[str, dict[str, str]]:
     }
 
 
-def test_streets_and_regions_are_written_by_choice(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
-    usual = in_force(sessions, customers)
+def test_streets_and_regions_are_written_by_choice(merged: str, sessions: SessionFactory) -> None:
+    usual = in_force(sessions, merged)
     chosen = {
         row["golden_key"]: row
-        for row in rows(sessions, customers, "golden", written="standard", short_streets=True, region_names=True)
+        for row in rows(sessions, merged, "golden", written="standard", short_streets=True, region_names=True)
     }
     shortened = [
         key for key, values in usual.items() if values.get("address.line", "") != chosen[key].get("address.line", "")
@@ -55,7 +54,7 @@ def test_streets_and_regions_are_written_by_choice(customers: str, sessions: Ses
     assert all(len(chosen[key]["address.line"]) < len(usual[key]["address.line"]) for key in shortened)
     for wanted in ({"short_streets": True}, {"region_names": True}):
         with pytest.raises(Refused, match="keys"):
-            rows(sessions, customers, "keys", **wanted)
+            rows(sessions, merged, "keys", **wanted)
 
 
 def followed(known: dict[str, dict[str, str]], changes: Rows) -> dict[str, dict[str, str]]:
@@ -78,7 +77,7 @@ def followed(known: dict[str, dict[str, str]], changes: Rows) -> dict[str, dict[
 
 def test_a_receiver_who_follows_the_changes_has_what_is_in_force(customers: str, sessions: SessionFactory) -> None:
     start = moment(sessions)
-    merged(sessions, customers)
+    merge_now(sessions, customers)
     known = followed({}, rows(sessions, customers, "changes", since=start))
     assert known == in_force(sessions, customers)
 
@@ -122,7 +121,7 @@ def test_a_receiver_who_follows_the_changes_has_what_is_in_force(customers: str,
 
 def test_a_golden_record_is_shown_as_it_was(customers: str, sessions: SessionFactory) -> None:
     before = moment(sessions)
-    merged(sessions, customers)
+    merge_now(sessions, customers)
     made = moment(sessions)
     view = largest(sessions, customers)
     key, values = view.golden.key, dict(view.golden.values)
@@ -137,17 +136,16 @@ def test_a_golden_record_is_shown_as_it_was(customers: str, sessions: SessionFac
         assert (golden.golden_then(session, customers, key, now).values or {})["name"] == "Tern"
 
 
-def test_golden_records_go_out_with_the_chosen_fields_filter_and_form(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
+def test_golden_records_go_out_with_the_chosen_fields_filter_and_form(merged: str, sessions: SessionFactory) -> None:
     asked = Asked(country="DK")
-    found = rows(sessions, customers, "golden", columns=("phone", "golden_key"), asked=asked, written="for people")
-    every = in_force(sessions, customers)
+    found = rows(sessions, merged, "golden", columns=("phone", "golden_key"), asked=asked, written="for people")
+    every = in_force(sessions, merged)
     danish = {key for key, values in every.items() if values.get("address.country") == "DK"}
     assert {row["golden_key"] for row in found} == danish != set()
     assert {row["address.country"] for row in found} == {"Denmark"}
     assert all(" " in row["phone"] for row in found if row.get("phone", "").startswith("+"))
-    assert {row["golden_key"] for row in rows(sessions, customers, "members")} == set(every)
-    with_all = rows(sessions, customers, "golden", further=True)
+    assert {row["golden_key"] for row in rows(sessions, merged, "members")} == set(every)
+    with_all = rows(sessions, merged, "golden", further=True)
     assert [row["golden_key"] for row in with_all] == list(every)
     several = {row["golden_key"]: row["phone.all"].split(" | ") for row in with_all if "phone.all" in row}
     assert several
@@ -155,13 +153,13 @@ def test_golden_records_go_out_with_the_chosen_fields_filter_and_form(customers:
         assert len(set(phones)) == len(phones) > 1
         assert phones[0] == every[key]["phone"]
     # What merely sounds like what was asked for is shown in the list, and never sent out.
-    assert rows(sessions, customers, "golden", asked=Asked(search="SSkkuaa Rroppes")) == []
+    assert rows(sessions, merged, "golden", asked=Asked(search="SSkkuaa Rroppes")) == []
     with sessions() as session:
         for wanted, table, ending in (
             (Wanted(columns=("fone",)), "golden", "csv"), (Wanted(written="loud"), "golden", "csv"), (Wanted(), "keys", "vcf"),
         ):  # fmt: skip
             with pytest.raises(Refused):
-                out_table(session, customers, table, wanted, ending)
+                out_table(session, merged, table, wanted, ending)
 
 
 def test_what_is_saved_is_found_by_its_name_and_knows_when_it_last_ran(
@@ -188,48 +186,46 @@ def test_what_is_saved_is_found_by_its_name_and_knows_when_it_last_ran(
             saved.save(session, customers, saved.VIEW, "  ", {}, actor="ann")
 
 
-def test_the_past_of_golden_records_follows_every_step(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
-    view = largest(sessions, customers)
+def test_the_past_of_golden_records_follows_every_step(merged: str, sessions: SessionFactory) -> None:
+    view = largest(sessions, merged)
     key, version = view.golden.key, view.golden.version
     known = {"made": (moment(sessions), dict(view.golden.values), len(view.members))}
 
     def note(name: str) -> None:
         with sessions() as session:
-            present = golden.golden_view(session, customers, key)
+            present = golden.golden_view(session, merged, key)
             known[name] = moment(sessions), dict(present.golden.values), len(present.members)
 
     with sessions.begin() as session:
         pinned = edits.pin(
-            session, customers, key, field="phone", value="1", reason="x", seen_version=version, actor="ann"
+            session, merged, key, field="phone", value="1", reason="x", seen_version=version, actor="ann"
         )
         version = pinned.version
     note("pinned")
     with sessions.begin() as session:
         taken = view.members[-1][0].id
-        edits.split(session, customers, key, [taken], seen_version=version, reason="other", actor="ann")
+        edits.split(session, merged, key, [taken], seen_version=version, reason="other", actor="ann")
     note("split")
     with sessions.begin() as session:
-        register = register_by_slug(session, customers)
+        register = register_by_slug(session, merged)
         [entry] = journal.latest_of_kind(session, register.id, "split", 1)
         undo.undo_step(session, entry.id, actor="ann")
     note("undone")
     with sessions() as session:
         for name, (at, values, members) in known.items():
-            then = golden.golden_then(session, customers, key, at)
+            then = golden.golden_then(session, merged, key, at)
             assert (then.values, len(then.members)) == (values, members), name
 
 
-def test_a_key_that_led_elsewhere_for_a_while_was_not_in_force_then(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
-    view = largest(sessions, customers)
+def test_a_key_that_led_elsewhere_for_a_while_was_not_in_force_then(merged: str, sessions: SessionFactory) -> None:
+    view = largest(sessions, merged)
     with sessions.begin() as session:
         taken = [view.members[-1][0].id]
         version = view.golden.version
-        fresh = edits.split(session, customers, view.golden.key, taken, seen_version=version, reason="x", actor="ann")
+        fresh = edits.split(session, merged, view.golden.key, taken, seen_version=version, reason="x", actor="ann")
     apart = moment(sessions)
     with sessions.begin() as session:
-        register = register_by_slug(session, customers)
+        register = register_by_slug(session, merged)
         [entry] = journal.latest_of_kind(session, register.id, "split", 1)
         undone = undo.undo_step(session, entry.id, actor="ann")
     together = moment(sessions)
@@ -237,10 +233,10 @@ def test_a_key_that_led_elsewhere_for_a_while_was_not_in_force_then(customers: s
         undo.undo_step(session, undone, actor="ann")
     again = moment(sessions)
     with sessions() as session:
-        found = [golden.golden_then(session, customers, fresh, at) for at in (apart, together, again)]
+        found = [golden.golden_then(session, merged, fresh, at) for at in (apart, together, again)]
         assert [then.values is not None for then in found] == [True, False, True]
         assert [len(then.members) for then in found] == [1, 0, 1]
-        assert golden.golden_view(session, customers, fresh).golden.key == fresh
-    states = {row["golden_key"]: row["state"] for row in rows(sessions, customers, "keys")}
+        assert golden.golden_view(session, merged, fresh).golden.key == fresh
+    states = {row["golden_key"]: row["state"] for row in rows(sessions, merged, "keys")}
     assert states[fresh] == "in force"
     assert set(states.values()) == {"in force"}

@@ -35,7 +35,7 @@ from tests.sizes import size
 from .signing import APPROVER, needs, proposed, shown, signed, state_of
 from .test_desk import is_true, say, waiting
 from .test_every_kind_of_step import Founder
-from .test_golden import largest, merged
+from .test_golden import largest, merge_now
 
 SOURCES = ("till", "webshop", "ledger", "northhouse", "callsheet")
 
@@ -228,16 +228,15 @@ def test_two_at_once_make_one_proposal_and_one_signature(customers: str, session
     is_true(sessions, customers)
 
 
-def test_what_was_overtaken_ends_by_itself_and_says_why(customers: str, sessions: SessionFactory) -> None:
-    merged(sessions, customers)
-    needs(sessions, customers, fields=["phone"])
-    view = largest(sessions, customers)
+def test_what_was_overtaken_ends_by_itself_and_says_why(merged: str, sessions: SessionFactory) -> None:
+    needs(sessions, merged, fields=["phone"])
+    view = largest(sessions, merged)
     key, version = view.golden.key, view.golden.version
 
     def pin(session: Session) -> object:
         return edits.pin(
             session,
-            customers,
+            merged,
             key,
             field="phone",
             value="01632 960111",
@@ -250,7 +249,14 @@ def test_what_was_overtaken_ends_by_itself_and_says_why(customers: str, sessions
     assert sweep(sessions) == 0
     with transaction(sessions) as session:
         edits.pin(
-            session, customers, key, field="email", value="x@y.example", reason="y", seen_version=version, actor="bob"
+            session,
+            merged,
+            key,
+            field="email",
+            value="x@y.example",
+            reason="y",
+            seen_version=version,
+            actor="bob",
         )
     assert sweep(sessions) == 1
     ended = shown(sessions, number)
@@ -261,25 +267,32 @@ def test_what_was_overtaken_ends_by_itself_and_says_why(customers: str, sessions
     number = proposed(sessions, pin)
     with transaction(sessions) as session:
         edits.pin(
-            session, customers, key, field="email", value="z@y.example", reason="y", seen_version=version, actor="bob"
+            session,
+            merged,
+            key,
+            field="email",
+            value="z@y.example",
+            reason="y",
+            seen_version=version,
+            actor="bob",
         )
     told = signed(sessions, number)
     assert (told.state, "meanwhile" in told.reason) == ("overtaken", True)
-    is_true(sessions, customers)
+    is_true(sessions, merged)
 
 
 def test_large_golden_records_wait_and_hold_up_nothing_else(customers: str, sessions: SessionFactory) -> None:
     needs(sessions, customers, merges_over=2)
     with sessions() as session:
         would = preview_merge(session, customers)
-    counts = merged(sessions, customers)
+    counts = merge_now(sessions, customers)
     assert counts["wait_for_sign_off"] == would.to_sign > 1
     with sessions() as session:
         assert session.scalar(text("SELECT max(size) FROM golden_records")) == 2
         page = listing.page(session, customers, listing.ProposalFilter(), actor=APPROVER, limit=200)
     assert len(page.proposals) == would.to_sign
     # A second merge proposes nothing twice; what a person signs is merged, exactly so.
-    merged(sessions, customers)
+    merge_now(sessions, customers)
     first, *rest = page.proposals
     assert signed(sessions, first.id).state == "carried out"
     with sessions() as session:
@@ -426,18 +439,17 @@ class Proposer(Founder):
 
 
 def test_nothing_unsigned_is_ever_in_force(
-    customers: str,
+    merged: str,
     sessions: SessionFactory,
     demo_files: list[DemoFile],
     deliveries: Path,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
-    merged(sessions, customers)
     with sessions.begin() as session:
         word_tables.make_table(session, "lands", TableKind.SWAP_LIST, actor="ann")
-    needs(sessions, customers, everything=True)
+    needs(sessions, merged, everything=True)
     # What the walker does as one transaction of the database has to be one of ours, by which proposals are kept.
-    proposer = Proposer(sessions, customers, demo_files, deliveries, seed=20261127)
+    proposer = Proposer(sessions, merged, demo_files, deliveries, seed=20261127)
     monkeypatch.setattr(proposer, "sessions", Kept(sessions))
     carried = 0
     before = state_of(sessions)
@@ -445,7 +457,7 @@ def test_nothing_unsigned_is_ever_in_force(
         proposer.act()
         assert state_of(sessions) == before, "an act was in force before it was signed"
         with sessions() as session:
-            page = listing.page(session, customers, listing.ProposalFilter(), actor=APPROVER, limit=200)
+            page = listing.page(session, merged, listing.ProposalFilter(), actor=APPROVER, limit=200)
         if page.proposals and proposer.random.random() < 0.4:
             one = proposer.random.choice(page.proposals)
             with pytest.raises(NotAllowed):
@@ -463,7 +475,7 @@ def test_nothing_unsigned_is_ever_in_force(
     assert carried > size(everyday=5, long=10)
     assert len(proposer.done) >= 12, proposer.done
     with sessions() as session:
-        assert rebuild(session, customers).problems == []
+        assert rebuild(session, merged).problems == []
         since = select(JournalEntry).where(
             JournalEntry.kind.in_(("decide", "split", "pin", "correct", "rules", "plan", "decide group"))
         )

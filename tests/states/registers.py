@@ -19,6 +19,7 @@ from oddpair.store.database import SessionFactory
 
 from .site import Site
 from .state import state
+from .waiting_work import run_waiting
 
 CUSTOMERS = "customers"
 
@@ -73,6 +74,8 @@ def customers_merged(site: Site) -> None:
 
 def _demo(site: Site, scale: float) -> None:
     load_demo(site.sessions, site.folder / "demo", site.settings.deliveries, lambda line: None, scale=scale)
+    # Or every application on a copy would have to do it first.
+    run_waiting(site.sessions, site.settings)
 
 
 @state()
@@ -110,6 +113,7 @@ def lived_in_with_practice(site: Site) -> None:
             session, CUSTOMERS, name="Fair", stored=file, file_name=file.name, settings=ListSettings(), actor="Maren Tollgate"
         )  # fmt: skip
     run_list(site.sessions, CUSTOMERS, made.id, site.settings.deliveries, nothing)
+    run_waiting(site.sessions, site.settings)
 
 
 def customer_files(site: Site) -> list[Path]:

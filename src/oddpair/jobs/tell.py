@@ -1,8 +1,10 @@
 """Tells receivers what happened: a loop of its own in the worker, so that a slow address holds up nothing else."""
 
+import ssl
 import threading
 import time
 from contextlib import suppress
+from functools import cache
 
 import httpx
 
@@ -25,13 +27,19 @@ def place_events(sessions: SessionFactory, stop: threading.Event) -> None:
 
 def tell_receivers(sessions: SessionFactory, stop: threading.Event) -> None:
     """Tell receivers what waits for them, until told to stop."""
-    with httpx.Client(timeout=PATIENCE_S, follow_redirects=False, trust_env=False) as client:
+    with httpx.Client(timeout=PATIENCE_S, follow_redirects=False, trust_env=False, verify=_trusted()) as client:
         while not stop.is_set():
             told = False
             with suppress(OddPairError):
                 told = tell_next(sessions, client)
             if not told:
                 stop.wait(_LOOK_EVERY_S)
+
+
+@cache
+def _trusted() -> ssl.SSLContext:
+    """Return whom tellers trust, which is read once for them all."""
+    return httpx.create_ssl_context(trust_env=False)
 
 
 def tell_next(sessions: SessionFactory, client: httpx.Client) -> bool:

@@ -4,6 +4,7 @@ import logging
 import os
 import signal
 import threading
+import time
 from contextlib import suppress
 from datetime import datetime
 
@@ -28,6 +29,8 @@ _LOOK_AT_CLOCK_EVERY_S = 5.0
 #: Work under way has so long to come to a halt when a stop is asked for; what does not is done again at the next start.
 _GRACE_S = 3.0
 _NICENESS = 10
+#: What a shorter job leaves is little, and looking for it takes longer than such a job.
+_LEAVES_MUCH_AFTER_S = 3.0
 _log = logging.getLogger(__name__)
 
 
@@ -80,13 +83,15 @@ class Worker:
                 self._wake[lane].clear()
                 continue
             self._running[lane] = job_id
+            began = time.monotonic()
             try:
                 run_job(self._sessions, self._settings, job_id, self._stopping, self._directories)
             except Exception:
                 _log.exception("job %s could not be run", job_id)
             finally:
                 del self._running[lane]
-                give_back_memory()
+                if time.monotonic() - began > _LEAVES_MUCH_AFTER_S:
+                    give_back_memory()
 
     def _claimed(self, lane: str) -> int | None:
         with suppress(Unavailable, Busy), transaction(self._sessions) as session:

@@ -40,9 +40,9 @@ def _raise_stop(number: int, frame: FrameType | None) -> None:
     raise _Stop
 
 
-def _wait_for(free: Callable[[], bool], what: str) -> bool:
+def _wait_for(free: Callable[[], bool], what: str, most_s: float) -> bool:
     """Wait a while until something that the last start may have left is free, and say what for."""
-    deadline, announced = time.monotonic() + _LEFT_TIMEOUT_S, False
+    deadline, announced = time.monotonic() + most_s, False
     while not free():
         if time.monotonic() > deadline:
             return False
@@ -116,9 +116,12 @@ def _wait_for_answer(port: int, web: Child) -> None:
     raise LaunchError(f"the web process did not answer within {_READY_TIMEOUT_S:.0f} s; its log is {web.log}")
 
 
-def start(settings: Settings, *, demo: bool, demo_scale: float = 1.0) -> None:
-    """Run the whole application until a signal stops it; raise LaunchError with the reason if it cannot start."""
-    if not _wait_for(lambda: port_is_free(settings.port), f"port {settings.port}"):
+def start(settings: Settings, *, demo: bool, demo_scale: float = 1.0, wait_for_port_s: float = _LEFT_TIMEOUT_S) -> None:
+    """Run the whole application until a signal stops it; raise LaunchError with the reason if it cannot start.
+
+    A port in use is waited for, as a web process that was killed keeps it for a moment.
+    """
+    if not _wait_for(lambda: port_is_free(settings.port), f"port {settings.port}", wait_for_port_s):
         raise LaunchError(f"port {settings.port} is in use; choose another with --port, or stop what uses it")
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _raise_stop)

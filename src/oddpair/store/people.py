@@ -222,29 +222,30 @@ _COUNT = text("""
 """)
 
 
-def count_guess(session: Session, about: str, now: datetime, *, free: int, most_wait_s: float) -> int | None:
-    """Count a try before it is looked at; return how many there were, or None if it comes too early and does not count.
+@dataclass(frozen=True, slots=True)
+class KeptGuesses:
+    """Tries to sign in, counted in the database. After so many free ones each lets the next one wait twice as long, up to a limit;
+    after a day all is forgotten."""
 
-    After ``free`` tries each lets the next one wait twice as long, up to ``most_wait_s``; after a day all is forgotten.
-    """
-    values = {"about": about, "now": now, "free": free, "most_wait_s": most_wait_s}
-    counted: int | None = session.scalar(_COUNT, values)
-    return counted
+    session: Session
 
+    def count(self, about: str, now: datetime, *, free: int, most_wait_s: float) -> int | None:
+        """Count a try before it is looked at; return how many there were, or None if it comes too early and does not count."""
+        values = {"about": about, "now": now, "free": free, "most_wait_s": most_wait_s}
+        counted: int | None = self.session.scalar(_COUNT, values)
+        return counted
 
-def wait_until(session: Session, about: str) -> datetime | None:
-    """Return from when on the next try counts."""
-    return session.scalar(select(Guesses.not_before).where(Guesses.about == about))
+    def wait_until(self, about: str) -> datetime | None:
+        """Return from when on the next try counts."""
+        return self.session.scalar(select(Guesses.not_before).where(Guesses.about == about))
 
+    def tried(self, about: str) -> int:
+        """Return how many tries were counted for something."""
+        return self.session.scalar(select(Guesses.tried).where(Guesses.about == about)) or 0
 
-def tried(session: Session, about: str) -> int:
-    """Return how many tries were counted for something."""
-    return session.scalar(select(Guesses.tried).where(Guesses.about == about)) or 0
-
-
-def forget_guesses(session: Session, about: Collection[str]) -> None:
-    """Forget what was tried, as something was right."""
-    session.execute(delete(Guesses).where(Guesses.about.in_(about)))
+    def forget(self, about: Collection[str]) -> None:
+        """Forget what was tried, as something was right."""
+        self.session.execute(delete(Guesses).where(Guesses.about.in_(about)))
 
 
 def forget_old(session: Session, now: datetime) -> None:

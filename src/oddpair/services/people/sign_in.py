@@ -1,14 +1,6 @@
-"""Signing in and out, and what keeps strangers from guessing passwords without keeping anybody out.
+"""Signing in and out."""
 
-Tries are counted before they are looked at, for three things: a name from one network (5 are free), a name from anywhere (100, as NIST
-SP 800-63B, section 3.2.2, asks), and a network (50). Beyond that each try lets the next one wait twice as long, up to a quarter of an
-hour; tries that come too early are refused unseen and do not count, so that whoever goes on guessing does not lengthen the wait. In a
-browser where the person signed in before, only what is tried in that browser counts. So no account is locked for longer than that.
-"""
-
-import ipaddress
-import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -20,14 +12,15 @@ from ...store import people as store
 from ...store.tables import KnownBrowser, Person, SignedIn
 from .passwords import is_dated, is_right, keep
 from .secret_words import digest, fresh_secret
+from .throttle import try_again, try_by_name, wrong_before
 
 #: Signed in for so long at most, as NIST SP 800-63B (section 2.1.3) asks.
 LASTS = timedelta(days=30)
 KNOWN_LASTS = store.KNOWN_FOR
-_MOST_WAIT_S = 900.0
-_FREE_HERE, _FREE_ANYWHERE, _FREE_OF_NETWORK = 5, 100, 50
 _LONGEST_BROWSER = 200
 Transactions = Callable[[], AbstractContextManager[Session]]
+#: Whether a password is the one that was kept.
+LooksAt = Callable[[str, str | None], bool]
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,30 +42,32 @@ class SignedInNow:
     wrong_before: int
 
 
-def sign_in(transactions: Transactions, sign_in: str, password: str, asking: Asking, now: datetime) -> SignedInNow:
+def sign_in(
+    transactions: Transactions, sign_in: str, password: str, asking: Asking, now: datetime, looks_at: LooksAt = is_right
+) -> SignedInNow:
     """Sign somebody in by a password; raise NotSignedIn if it is wrong, GuessedTooOften if it was not looked at."""
     name = sign_in.strip().casefold()
     with transactions() as session:
         person = store.person_who_signs_in(session, name)
-        known = (
-            person is not None and bool(asking.known) and store.knows_browser(session, digest(asking.known), person.id)
-        )
-        own, others = _limits(name, asking, known)
-        wait_s = _count(session, [*own, *others], now)
+        is_known = person and asking.known and store.knows_browser(session, digest(asking.known), person.id)
+        known = asking.known if is_known else ""
+        this_try = try_by_name(name, asking.address, known)
+        wait_s = this_try.count(store.KeptGuesses(session), now)
     if wait_s:
         raise GuessedTooOften(wait_s)
-    if not is_right(password, person.password if person else None) or person is None:
+    if not looks_at(password, person.password if person else None) or person is None:
         raise NotSignedIn("This name and password do not go together.")
     with transactions() as session:
-        wrong = store.tried(session, _by_name(name).about) - (0 if known else 1)
-        store.forget_guesses(session, [limit.about for limit in own])
+        guesses = store.KeptGuesses(session)
+        wrong = wrong_before(guesses, name, known)
+        this_try.was_right(guesses)
         fresh = store.person_by_id(session, person.id)
         # While the password was looked at, it may have been changed or forgotten, or the account have ended.
         if fresh.ended_at is not None or fresh.password is None or fresh.password != person.password:
             raise NotSignedIn("This name and password do not go together.")
         if is_dated(fresh.password):
             fresh.password = keep(password)
-        return begin(session, fresh, asking, now, wrong_before=max(0, wrong))
+        return begin(session, fresh, asking, now, wrong_before=wrong)
 
 
 def begin(session: Session, person: Person, asking: Asking, now: datetime, *, wrong_before: int = 0) -> SignedInNow:
@@ -101,52 +96,13 @@ def sign_out(session: Session, cookie: str) -> None:
 
 def check_password(transactions: Transactions, person_id: int, password: str, now: datetime) -> None:
     """Raise unless this is the password of a person who is signed in: asked again before it is changed."""
-    limit = _Limit(digest(f"again\0{person_id}"), _FREE_HERE)
+    this_try = try_again(person_id)
     with transactions() as session:
-        wait_s = _count(session, [limit], now)
+        wait_s = this_try.count(store.KeptGuesses(session), now)
         kept = store.person_by_id(session, person_id).password
     if wait_s:
         raise GuessedTooOften(wait_s)
     if not is_right(password, kept):
         raise Refused("This is not your present password.")
     with transactions() as session:
-        store.forget_guesses(session, [limit.about])
-
-
-@dataclass(frozen=True, slots=True)
-class _Limit:
-    """What tries are counted for, and how many are free."""
-
-    about: str
-    free: int
-
-
-def _by_name(name: str) -> _Limit:
-    return _Limit(digest(f"name\0{name}"), _FREE_ANYWHERE)
-
-
-def _limits(name: str, asking: Asking, known: bool) -> tuple[list[_Limit], list[_Limit]]:
-    """Return what a try counts for: what a right password lets be forgotten, and what it does not, being others' as well."""
-    if known:
-        return [_Limit(digest(f"browser\0{asking.known}"), _FREE_HERE)], []
-    network = _network(asking.address)
-    here = _Limit(digest(f"name and network\0{name}\0{network}"), _FREE_HERE)
-    return [here, _by_name(name)], [_Limit(digest(f"network\0{network}"), _FREE_OF_NETWORK)]
-
-
-def _count(session: Session, limits: Sequence[_Limit], now: datetime) -> int:
-    """Count a try before it is looked at; return how many seconds it comes too early, or 0. To be committed whatever becomes of it."""
-    for limit in limits:
-        if store.count_guess(session, limit.about, now, free=limit.free, most_wait_s=_MOST_WAIT_S) is None:
-            until = store.wait_until(session, limit.about) or now
-            return max(1, math.ceil((until - now).total_seconds()))
-    return 0
-
-
-def _network(address: str) -> str:
-    """Return what one subscriber has: an IPv4 address, or the first 64 bits of an IPv6 one."""
-    try:
-        found = ipaddress.ip_address(address)
-    except ValueError:
-        return address
-    return str(ipaddress.ip_network(f"{found}/64", strict=False)) if found.version == 6 else str(found)
+        this_try.was_right(store.KeptGuesses(session))
