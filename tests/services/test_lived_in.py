@@ -54,7 +54,6 @@ def test_the_demo_is_as_it_is_after_some_weeks(lived_in: SessionFactory) -> None
             if (rule.rule.field, rule.rule.kind) == ("phone", "required")
         ]
         shares = [one.failing / one.records for one in course.history if one.source == "webshop"]
-        assert len(shares) == 3
         assert len(set(shares)) == 3
         assert len(word_tables.tables(session)) == 2
         # Customers are in the middle of review, by two people; boat owners wait for somebody to begin.

@@ -145,9 +145,12 @@ def start(settings: Settings, *, demo: bool, demo_scale: float = 1.0, wait_for_p
             children.append(Child("the worker", "oddpair.jobs.worker", environment, log))
             children.append(Child("the bench", "oddpair.launch.bench", environment, log))
             children.append(Child("the standing index", "oddpair.launch.standing_index", environment, log))
-            for child in children:
+            # What a person waits for comes first; until the bench and the index are there, pages say so or do without.
+            for child in children[:2]:
                 child.start()
             _wait_for_answer(settings.port, children[0])
+            for child in children[2:]:
+                child.start()
             say(f"ready at {settings.own_address}  (Ctrl C stops it)")
             _say_who_signs_in(settings, demo=demo)
             _watch(postgres, children)

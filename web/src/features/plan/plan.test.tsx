@@ -103,7 +103,9 @@ describe("the plan bench", () => {
     });
     expect(await screen.findByText("line 3: no such field")).toBeTruthy();
     await userEvent.click(screen.getByRole("button", { name: "No longer compare phone" }));
-    expect((await screen.findByRole<HTMLButtonElement>("button", { name: "Put in force…" })).disabled).toBe(true);
+    const put = await screen.findByRole<HTMLButtonElement>("button", { name: "Put in force…" });
+    // What was just changed is checked in a moment.
+    await waitFor(() => expect(put.disabled).toBe(true));
   });
 
   it("puts a draft in force with the version it saw, and lays other plans on the bench", async () => {
