@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from oddpair.core.errors import Refused
 from oddpair.core.fields import RegisterKind, default_layout
+from oddpair.core.records import IntArray
 from oddpair.core.standard import standard_values
 from oddpair.core.survivorship import (
     RULE_SETS,
@@ -218,14 +219,10 @@ def test_every_unit_of_every_layout_has_a_default_rule() -> None:
         assert rules_from(layout, {}) == rules_from(layout, default_rules(layout))
 
 
-@given(record_sets(most=25), st.randoms(use_true_random=False), chains)
-def test_golden_values_by_columns_are_those_found_cluster_by_cluster(rows: Rows, random: Random, chain: list) -> None:
+def are_the_same_by_columns(rows: Rows, labels: IntArray, chain: list) -> None:
     layout = default_layout(RegisterKind.ORGANISATION)
     delivered = records(rows)
     tidy = tidy_records(layout, delivered)
-    labels = np.unique([random.randrange(len(delivered)) for _ in range(len(delivered))], return_inverse=True)[
-        1
-    ].astype(np.int32)
     rules = rules_from(layout, dict.fromkeys(layout.groups, chain))
     clusters = [
         [
@@ -244,6 +241,25 @@ def test_golden_values_by_columns_are_those_found_cluster_by_cluster(rows: Rows,
     columns = golden_columns(layout, rules, delivered, tidy, labels)
     for number, row in enumerate(golden_rows(layout, rules, clusters)):
         assert {name: value for name, column in columns.items() if (value := column.at(number))} == row
+
+
+@given(record_sets(most=25), st.randoms(use_true_random=False), chains)
+def test_golden_values_by_columns_are_those_found_cluster_by_cluster(rows: Rows, random: Random, chain: list) -> None:
+    numbers = [random.randrange(len(rows)) for _ in rows]
+    are_the_same_by_columns(rows, np.unique(numbers, return_inverse=True)[1].astype(np.int32), chain)
+
+
+@pytest.mark.parametrize("rule", sorted({*RULES} - {"with", "where"}))
+def test_by_columns_too_gaps_are_filled_and_capitals_give_way(rule: str) -> None:
+    whole = {
+        "name": "Tern Ropes",
+        "address.line": "14 Harbour St",
+        "address.postcode": "YO21 1AA",
+        "address.city": "Whitby",
+    }
+    part = {"name": "TERN ROPES", "address.line": "14 Harbour St"}
+    rows = [("till", "000", part), ("till", "001", whole), ("till", "002", {"name": "SKUA"})]
+    are_the_same_by_columns(rows, np.zeros(3, dtype=np.int32), [rule])
 
 
 def test_all_values_of_members_stand_beside_the_golden_one_with_their_labels() -> None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from ..fields import FRESHNESS_FIELD, Field, Layout
+from ..fields import FRESHNESS_FIELD, Field, FieldKind, Layout
 from ..records import MISSING, Column, IntArray, RecordSet, column_from_codes
 from ..tidying import is_placeholder
 from .chains import Chain, settle
@@ -74,11 +74,18 @@ def _winners(
         return winners, {}
     if chain == (Step(CONSENSUS),):
         return winners, settle_by_consensus(records.delivered, records.tidy, unit, fields, holders, labels, winners)
-    if chain == (Step(NEWEST),):
+    # Addresses have their gaps filled from the others, and what is all in capitals gives way to what means the same: by cluster.
+    if chain == (Step(NEWEST),) and fields[0].kind is not FieldKind.ADDRESS:
         order = np.lexsort((records.ties[holders], records.freshness[holders], labels))
         first = np.flatnonzero(np.diff(labels[order], prepend=-1))
         winners[labels[order][first]] = holders[order][first]
-        return winners, {}
+        shouts = np.logical_and.reduce([
+            np.array([*(value.isupper() for value in column.values), True], dtype=np.bool_)[column.codes[winners[labels]]]
+            for column in (records.delivered.column(field.name) for field in fields)
+        ])  # fmt: skip
+        holders, labels = holders[shouts], labels[shouts]
+        if not len(holders):
+            return winners, {}
     return winners, _one_by_one(records, unit, fields, chain, holders, labels, winners)
 
 

@@ -58,6 +58,8 @@ class _At:
     stops: Mapping[str, float]
     sends: list[str]
     delivery: int | None
+    #: What it had done before it broke off.
+    done: tuple[int, ...]
     recognises: bool
 
 
@@ -103,7 +105,7 @@ def _begin(sessions: SessionFactory, turn_id: int) -> _At:
         turn.state, turn.started_at = "running", turn.started_at or datetime.now(UTC)
         return _At(
             turn.id, register.slug, source.name, schedule.takes, dict(schedule.stops), list(schedule.sends), turn.delivery_id,
-            register.recognises,
+            tuple(turn.told.get("deliveries", ())), register.recognises,
         )  # fmt: skip
 
 
@@ -111,7 +113,9 @@ def _go_through(
     sessions: SessionFactory, settings: Settings, at: _At, progress: Progress, directories: Directories, told: dict[str, Any], *,
     actor: str, despite: bool,
 ) -> None:  # fmt: skip
-    deliveries: list[int] = []
+    deliveries = list(at.done)
+    if deliveries:
+        told["deliveries"] = deliveries
     delivery = at.delivery
     while True:
         if delivery is None:
@@ -124,7 +128,8 @@ def _go_through(
         deliveries.append(delivery)
         told["deliveries"] = deliveries
         with transaction(sessions) as session:
-            session.get_one(Turn, at.turn).delivery_id = None
+            turn = session.get_one(Turn, at.turn)
+            turn.delivery_id, turn.told = None, {**turn.told, "deliveries": deliveries}
         # What held this delivery holds no other one.
         delivery, despite = None, False
         if at.takes == "query":
