@@ -141,16 +141,17 @@ def start(settings: Settings, *, demo: bool, demo_scale: float = 1.0, wait_for_p
             if not application_can_be_read_by_user():
                 say("the program lies where only root may read it, so its web process runs as root")
             environment, log = _environment(settings), folder / "odd-pair.log"
-            children.append(Child("the web process", "oddpair.launch.web", environment, log))
-            children.append(Child("the worker", "oddpair.jobs.worker", environment, log))
-            children.append(Child("the bench", "oddpair.launch.bench", environment, log))
-            children.append(Child("the standing index", "oddpair.launch.standing_index", environment, log))
-            # What a person waits for comes first; until the bench and the index are there, pages say so or do without.
-            for child in children[:2]:
-                child.start()
-            _wait_for_answer(settings.port, children[0])
-            for child in children[2:]:
-                child.start()
+            web = Child("the web process", "oddpair.launch.web", environment, log)
+            worker = Child("the worker", "oddpair.jobs.worker", environment, log)
+            bench = Child("the bench", "oddpair.launch.bench", environment, log)
+            index = Child("the standing index", "oddpair.launch.standing_index", environment, log)
+            children += [web, worker, bench, index]
+            web.start()
+            worker.start()
+            # A person waits for the pages; without the bench they say so, and without the index they look by themselves.
+            _wait_for_answer(settings.port, web)
+            bench.start()
+            index.start()
             say(f"ready at {settings.own_address}  (Ctrl C stops it)")
             _say_who_signs_in(settings, demo=demo)
             _watch(postgres, children)

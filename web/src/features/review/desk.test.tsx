@@ -127,7 +127,7 @@ describe("several at one desk", () => {
     expect(await screen.findByText("bob has this one at another desk; here is the next.")).toBeTruthy();
   });
 
-  it("says what is before it one time after the other, so that the last time counts", async () => {
+  it("sends one request for its doubts after the other, so that the last one counts", async () => {
     let answer: (taken: unknown[]) => void = () => undefined;
     const first = new Promise((resolve) => {
       answer = resolve;

@@ -12,10 +12,10 @@ const RENEW_MS = 60_000;
 /** So many doubts are kept for a desk beside the one in view, so that going on never leads to one that somebody else has. */
 const AHEAD = 3;
 
-/** How long an answer is waited for; what was asked afterwards goes out then. */
+/** How long an answer is waited for before the next request goes out. */
 const PATIENCE_MS = 10_000;
 
-/** A window is one desk, and what it says last counts: one request goes out after the other, or they would overtake each other. */
+/** The server keeps what a desk asked for last. So requests go out one after the other: they would overtake each other. */
 let before: Promise<unknown> = Promise.resolve();
 function inTurn(ask: () => Promise<unknown> | undefined) {
   // Nobody is kept from working by a lease that could not be asked for: the decision itself is checked again.
@@ -79,7 +79,11 @@ export function useLease(desk: Desk) {
   }, [queries, slug, named, decides]);
   useEffect(() => {
     const leave = () =>
-      fetch(`/api/review/leases/${encodeURIComponent(deskId())}`, { method: "DELETE", keepalive: true });
+      fetch(`/api/review/leases/${encodeURIComponent(deskId())}`, {
+        method: "DELETE",
+        keepalive: true,
+        signal: AbortSignal.timeout(PATIENCE_MS),
+      });
     const leaveAtOnce = () => void leave().catch(() => undefined);
     window.addEventListener("pagehide", leaveAtOnce);
     return () => {
