@@ -1,5 +1,6 @@
 """Shared fixtures: one PostgreSQL for all test processes, and for every test that asks for it a database and a folder of its own."""
 
+import gc
 import os
 from collections.abc import Iterator
 from contextlib import ExitStack
@@ -39,6 +40,12 @@ def pytest_configure(config: pytest.Config) -> None:
     if config.getoption("--long"):
         ask_for_long()
     settings.load_profile(size(everyday="everyday", long="long"))
+
+
+def pytest_collection_finish() -> None:
+    """What is imported and collected stays until the end: the interpreter need not search it for cycles again and again."""
+    gc.collect()
+    gc.freeze()
 
 
 @pytest.hookimpl(optionalhook=True)

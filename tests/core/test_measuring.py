@@ -121,7 +121,7 @@ class Made:
         return DecidedPlaces(places, self.true[places])
 
 
-@pytest.fixture(scope="module", params=["Customers", "Boat owners"])
+@pytest.fixture(scope="module", params=size(everyday=["Customers"], long=["Customers", "Boat owners"]))
 def made(request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFactory) -> Made:
     kind = RegisterKind.ORGANISATION if request.param == "Customers" else RegisterKind.PERSON
     return Made(tmp_path_factory.mktemp("demo"), kind, request.param)

@@ -33,7 +33,7 @@ def slug(sessions: SessionFactory) -> str:
 
 def start_worker(database_url: str, data: Path) -> subprocess.Popen[bytes]:
     environment = {**os.environ, "ODD_PAIR_DATABASE_URL": database_url, "ODD_PAIR_DATA": str(data)}
-    return subprocess.Popen([sys.executable, "-m", "oddpair.jobs.worker"], env=environment)
+    return subprocess.Popen([sys.executable, "-m", "oddpair.launch.process", "oddpair.jobs.worker"], env=environment)
 
 
 @pytest.fixture

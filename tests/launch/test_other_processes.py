@@ -40,7 +40,9 @@ class OtherProcess:
         self.process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
-        self.process = subprocess.Popen([sys.executable, "-m", self.module], env=self.environment)
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "oddpair.launch.process", self.module], env=self.environment
+        )
 
     def kill(self) -> None:
         assert self.process is not None

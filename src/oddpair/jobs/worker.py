@@ -158,7 +158,3 @@ def main() -> None:
     logging.shutdown()
     # Threads in the middle of a computation would keep the interpreter from ending; what they do is one transaction.
     os._exit(0)
-
-
-if __name__ == "__main__":
-    main()

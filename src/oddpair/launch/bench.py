@@ -31,7 +31,3 @@ def main() -> None:
         uvicorn.Server(config).run()
     finally:
         app.state.benches.close()
-
-
-if __name__ == "__main__":
-    main()

@@ -35,7 +35,10 @@ class Child:
         privileges = as_server_user() if application_can_be_read_by_user() else []
         with open(self.log, "ab", opener=lambda path, flags: os.open(path, flags, 0o600)) as out:
             self._process = subprocess.Popen(
-                ["setpriv", "--pdeathsig", "KILL", *privileges, "--", sys.executable, "-m", self.module],
+                [
+                    "setpriv", "--pdeathsig", "KILL", *privileges, "--",
+                    sys.executable, "-m", "oddpair.launch.process", self.module,
+                ],
                 env=dict(self.environment), stdin=subprocess.DEVNULL, stdout=out, stderr=out, start_new_session=True,
             )  # fmt: skip
         self._started_at = time.monotonic()

@@ -106,7 +106,3 @@ def main() -> None:
         for other in others:
             with suppress(ProcessLookupError):
                 os.kill(other, signal.SIGTERM)
-
-
-if __name__ == "__main__":
-    main()

@@ -41,7 +41,3 @@ def main() -> None:
     server = _Server(config, app.state.stopping)
     signal.signal(signal.SIGHUP, signal.SIG_IGN)
     server.run()
-
-
-if __name__ == "__main__":
-    main()
