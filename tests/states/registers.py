@@ -42,7 +42,7 @@ def bring(
 
 def small_demo(folder: Path) -> list[DemoFile]:
     """Make the five small files of customers, with more errors than usual."""
-    files = make_demo(folder, scale=0.06, difficulty=4.0)
+    files = make_demo(folder, scale=0.07, difficulty=4.0)
     return [file for file in files if file.register == "Customers"]
 
 

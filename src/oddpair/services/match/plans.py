@@ -11,6 +11,7 @@ from ...core.plan import MatchPlan, parse_plan
 from ...core.plan.difference import plan_changes
 from ...core.records import RecordSetBuilder
 from ...core.sign_off import Facts, Matter
+from ...core.tidying import with_what_all_teach
 from ...store import journal
 from ...store import registers as store
 from ...store.locks import lock_settings
@@ -103,7 +104,7 @@ def estimate_plan(session: Session, slug: str, yaml: str, *, most_sampled: int =
     builder = RecordSetBuilder()
     for source, key, tidy in sample:
         builder.add(source, key, tidy)
-    records = builder.build()
+    records = with_what_all_teach(builder.build())
     estimates = {
         estimate.key: estimate
         for _, own in plan.in_order()
