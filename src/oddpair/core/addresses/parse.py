@@ -22,6 +22,7 @@ from .streets import names_a_street, standard_street, street_words, take_number
 from .towns import standard_town
 
 _COUNTRY_PREFIX = re.compile(r"\b[a-z]{1,3}-$")
+#: Fewer letters where a town could stand are a code, or a county's mark without its county.
 _LEAST_TOWN = 3
 _DIGIT = re.compile(r"\d")
 _SEGMENT = re.compile(r"[,;\n|]+")

@@ -14,6 +14,9 @@ class PostcodeForm:
     letters: bool
 
 
+#: Countries whose postcodes are so many digits in one run.
+_FIVE = tuple("US DE FR ES IT FI GR SE PL CZ SK TR UA HR EE LT MX KR MY TH".split())
+_FOUR = tuple("AU NO DK NL BE AT CH PT HU BG LU SI NZ ZA CY LV".split())
 _FORMS = (
     PostcodeForm(("GB",), re.compile(r"\b([a-z]{1,2}\d[a-z\d]?) ?(\d[a-z]{2})\b"), True),
     PostcodeForm(("IE",), re.compile(r"\b([ac-fhknprtv-y]\d[\dw]) ?([\dac-fhknprtv-y]{4})\b"), True),
@@ -26,37 +29,8 @@ _FORMS = (
     PostcodeForm(("BR",), re.compile(r"\b(\d{8})()\b"), False),
     PostcodeForm(("SE", "GR", "CZ", "SK"), re.compile(r"\b(\d{3}) (\d{2})\b"), False),
     PostcodeForm(("RU", "CN", "IN", "KZ", "BY", "SG", "RO"), re.compile(r"\b(\d{6})()\b"), False),
-    PostcodeForm(
-        (
-            "US",
-            "DE",
-            "FR",
-            "ES",
-            "IT",
-            "FI",
-            "GR",
-            "SE",
-            "PL",
-            "CZ",
-            "SK",
-            "TR",
-            "UA",
-            "HR",
-            "EE",
-            "LT",
-            "MX",
-            "KR",
-            "MY",
-            "TH",
-        ),
-        re.compile(r"\b(\d{5})()(?:-\d{4})?\b"),
-        False,
-    ),
-    PostcodeForm(
-        ("AU", "NO", "DK", "NL", "BE", "AT", "CH", "PT", "HU", "BG", "LU", "SI", "NZ", "ZA", "CY", "LV"),
-        re.compile(r"\b(\d{4})()\b"),
-        False,
-    ),
+    PostcodeForm(_FIVE, re.compile(r"\b(\d{5})()(?:-\d{4})?\b"), False),
+    PostcodeForm(_FOUR, re.compile(r"\b(\d{4})()\b"), False),
 )
 _COUNTRY_PREFIX = re.compile(r"^\s*[a-z]{1,3}[- ](?=\d)", re.IGNORECASE)
 _PREFIX_BEFORE = re.compile(r"(?:^|\b)[a-z]{1,3}-$", re.IGNORECASE)

@@ -9,11 +9,9 @@ from .postcodes import fits
 WRITTEN_AS_CODE = ("US", "CA", "AU")
 _COUNTY = ("co", "county")
 _LONGEST_CODE = 3
-#: Countries where a region's name alone is no town's, but for a few.
-_NO_TOWNS, _TOWNS_TOO = (
-    ("US", "CA", "AU", "DE"),
-    frozenset({"berlin", "hamburg", "bremen", "new york", "quebec", "washington"}),
-)
+#: Countries where a region's name alone is no town's, and the few that are.
+_NO_TOWNS = ("US", "CA", "AU", "DE")
+_TOWNS_TOO = frozenset({"berlin", "hamburg", "bremen", "new york", "quebec", "washington"})
 #: Countries where a region's name is written out behind a town, and is no part of towns' names.
 _WRITTEN_OUT = ("GB", "US", "CA")
 

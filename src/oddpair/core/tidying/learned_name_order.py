@@ -56,11 +56,10 @@ def with_learned_name_order(records: RecordSet) -> RecordSet:
         firsts[given.codes[both[rows]]], lasts[family.codes[both[rows]]],
     )  # fmt: skip
     sources = records.source_codes[both]
-    by_table = _bits(*_counted_by_table(names))
-    shares = _shares_turned(records, names, sources, by_table)
-    turned_sources = shares > 0.5
-    as_given, as_family = _counted(names, sources, turned_sources)
-    of_table = _counted_by_table(names)[0]
+    of_table = _counted_by_table(names)
+    # Sources that turn most names round are told by the table first: all together could not tell who of them does.
+    by_table = _shares_turned(records, names, sources, _bits(of_table, np.zeros_like(of_table)))
+    as_given, as_family = _counted(names, sources, by_table > 0.5)
     hashes = texts_at(names.vocabulary)
     census = records.census
     as_given = census.counts("words as given names", hashes, as_given, 0) + of_table
@@ -78,10 +77,9 @@ def _end_words(column: Column, place: int, vocabulary: dict[str, int]) -> IntArr
     )
 
 
-def _counted_by_table(names: _Names) -> tuple[Floats, Floats]:
+def _counted_by_table(names: _Names) -> Floats:
     known = given_name_forms()
-    of_table = np.array([_OF_TABLE if word in known else 0.0 for word in names.vocabulary])
-    return of_table, np.zeros(len(of_table))
+    return np.array([_OF_TABLE if word in known else 0.0 for word in names.vocabulary])
 
 
 def _bits(as_given: Floats, as_family: Floats) -> Floats:
