@@ -11,6 +11,6 @@ export default defineConfig({
     isolate: false,
     maxWorkers: 2,
     // Machines that are busy with other work type slowly.
-    testTimeout: 20_000,
+    testTimeout: 120_000,
   },
 });

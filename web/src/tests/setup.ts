@@ -28,4 +28,4 @@ afterEach(() => {
 });
 
 // A busy machine takes longer than the usual second until a page shows what it will.
-configure({ asyncUtilTimeout: 8_000 });
+configure({ asyncUtilTimeout: 30_000 });
