@@ -191,7 +191,7 @@ def test_filters_combine_and_their_counts_are_true(customers: str, sessions: Ses
         ]
         found = waiting(sessions, customers, source=source, what="pair")
         assert found == [item for item in ours if item.doubt.what == "pair"]
-    assert [item.kind for item in waiting(sessions, customers, what="cluster")] == ["cluster: hangs on one weak link"]
+    assert {item.kind for item in waiting(sessions, customers, what="cluster")} == {"cluster: hangs on one weak link"}
     with pytest.raises(NotFound):
         waiting(sessions, customers, source="nobody")
 
@@ -248,11 +248,11 @@ def test_many_like_one_are_decided_as_they_were_seen_and_taken_back_at_once(
 
 def test_a_cluster_is_accepted_split_and_given_back(customers: str, sessions: SessionFactory) -> None:
     records = awkward(sessions, customers)
-    [doubt] = waiting(sessions, customers, what="cluster")
-    assert (doubt.doubt.cluster, doubt.doubt.records) == (records[0], len(records))
+    [doubt] = [item.doubt for item in waiting(sessions, customers, what="cluster") if item.doubt.cluster == records[0]]
+    assert doubt.records == len(records)
     with sessions.begin() as session:
         accepted = groups.decide_records(session, customers, [records], verdict="same", remark="", actor="ann")
-    assert waiting(sessions, customers, what="cluster") == []
+    assert records[0] not in {item.doubt.cluster for item in waiting(sessions, customers, what="cluster")}
     is_true(sessions, customers)
     # A later decision about the same records replaces the earlier one.
     sides = [records[:1], records[1:]]
@@ -439,7 +439,7 @@ def test_doubts_of_clusters_are_as_they_are_counted(customers: str, sessions: Se
             session, customers, [records], verdict="later", remark="ask Bob", actor="ann", asked="bob"
         )
     with sessions() as session:
-        doubt = session.scalars(select(Doubt).where(Doubt.what == "cluster")).one()
+        doubt = session.scalars(select(Doubt).where(Doubt.what == "cluster", Doubt.one == records[0])).one()
         assert (doubt.state, doubt.asked) == ("later", "bob")
         [told] = today(session, actor="bob").asked
         assert (told.what, told.remark) == ("cluster", "ask Bob")

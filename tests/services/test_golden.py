@@ -102,7 +102,8 @@ def test_a_decision_holds_in_the_merge_and_in_the_next_run(merged: str, sessions
         present = golden_of(session, [one.left_id, one.right_id, other.left_id, other.right_id])
         assert present[one.left_id] == present[one.right_id]
         assert present[other.left_id] != present[other.right_id]
-        later = review.queue(session, merged, limit=500)
+        later = review.queue(session, merged, what="", limit=500)
+        assert later.waiting == len(later.items)
     waiting = [{item.doubt.left_id, item.doubt.right_id} for item in later.items]
     assert {one.left_id, one.right_id} not in waiting
     assert {other.left_id, other.right_id} not in waiting

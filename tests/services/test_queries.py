@@ -174,18 +174,18 @@ def test_the_queue_is_ordered_as_asked_and_put_off_pairs_come_last(
     customers: str, sessions: SessionFactory, order: str
 ) -> None:
     with sessions() as session:
-        page = review.queue(session, customers, order=order, limit=500)
-    pairs = [item.doubt for item in page.items]
-    assert page.waiting == len(pairs) > 1
+        page = review.queue(session, customers, what="", order=order, limit=500)
+    doubts = [item.doubt for item in page.items]
+    assert page.waiting == len(doubts) > 1
     measure = {
-        "doubt": lambda pair: abs(pair.score),
-        "score": lambda pair: -pair.score,
-        "cluster": lambda pair: -pair.records,
-        "value": lambda pair: -pair.value,
-        "age": lambda pair: pair.since,
+        "doubt": lambda doubt: abs(doubt.score),
+        "score": lambda doubt: -doubt.score,
+        "cluster": lambda doubt: -doubt.records,
+        "value": lambda doubt: -doubt.value,
+        "age": lambda doubt: doubt.since,
     }[order]
-    assert [measure(pair) for pair in pairs] == sorted(measure(pair) for pair in pairs)
-    first = pairs[0]
+    assert [measure(doubt) for doubt in doubts] == sorted(measure(doubt) for doubt in doubts)
+    first = next(doubt for doubt in doubts if doubt.what == "pair")
     with sessions.begin() as session:
         review.decide(
             session,
@@ -198,11 +198,11 @@ def test_the_queue_is_ordered_as_asked_and_put_off_pairs_come_last(
             seen_decision=None,
         )
     with sessions() as session:
-        again = review.queue(session, customers, order=order, limit=500)
+        again = review.queue(session, customers, what="", order=order, limit=500)
         counts = stage_counts(session, register_by_slug(session, customers).id)
         walked, after = [], ""
         while True:
-            part = review.queue(session, customers, order=order, limit=7, after=after)
+            part = review.queue(session, customers, what="", order=order, limit=7, after=after)
             walked += part.items
             after = part.behind
             if not after:
@@ -223,7 +223,7 @@ def test_the_queue_is_searched_by_words_and_filtered_by_kind(customers: str, ses
         kinds = review.kinds(session, customers)
         assert sum(count for _, _, count in kinds) == waiting
         for kind, says, count in kinds:
-            of_kind = review.queue(session, customers, kind=kind, limit=500).items
+            of_kind = review.queue(session, customers, what="", kind=kind, limit=500).items
             assert len(of_kind) == count
             assert {item.kind for item in of_kind} == {says}
 
@@ -233,14 +233,14 @@ def test_the_queue_is_searched_alike_by_few_records_and_on_the_way_through(
     customers: str, sessions: SessionFactory, monkeypatch: pytest.MonkeyPatch, order: str
 ) -> None:
     with sessions() as session:
-        everything = review.queue(session, customers, order=order, limit=500)
+        everything = review.queue(session, customers, what="", order=order, limit=500)
         names = {name.split()[0] for item in everything.items for name in (item.doubt.left_name, item.doubt.right_name)}
         for word in (*sorted(names)[:12], "no such thing", "0"):
-            few = review.queue(session, customers, order=order, search=word, limit=500)
+            few = review.queue(session, customers, what="", order=order, search=word, limit=500)
             with monkeypatch.context() as patch:
                 patch.setattr(queue_service, "_FEW", 1)
                 patch.setattr(queue_service, "_FEW_OF_ALL", 0.0)
-                many = review.queue(session, customers, order=order, search=word, limit=500)
+                many = review.queue(session, customers, what="", order=order, search=word, limit=500)
             assert few.items == many.items
             assert bool(few.items) == (word in names or word == "0"), word
         waiting = sum(count for _, _, count in review.kinds(session, customers))
