@@ -104,7 +104,7 @@ def test_thirty_answers_teach_a_plan_that_can_be_read_and_taken_back(
     assert learned.learning is not None
     assert learned.learning.decisions == 30
     assert any(rule.learned for rule in learned.comparisons)
-    assert learned.limits.same == lesson["same_from"] != lesson["same_before"] == 4.0
+    assert learned.limits.same == lesson["same_from"] != lesson["same_before"] == 1.0
     assert {edit["place"][0] for edit in lesson["edits"]} >= {
         "limits",
         "probabilities",
@@ -201,7 +201,7 @@ def test_figures_are_told_of_the_plan_that_is_sent_against_the_one_in_force(
     bench: WorkingClient, truth: dict[tuple[str, str], str]
 ) -> None:
     plan = bench.get(f"{HOME}/plan").json()["yaml"]
-    strict = plan.replace("  same: 4.0", "  same: 25.0", 1)
+    strict = plan.replace("  same: 1.0", "  same: 25.0", 1)
     ask(bench, "sample", many=60)
     decide(bench, ask(bench, "sample/pairs", many=200), truth)
     own, other = ask(bench, "measured", yaml=plan), ask(bench, "measured", yaml=strict)

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from oddpair.core.addresses import parse_address
+from oddpair.core.addresses import country_code, parse_address
 from oddpair.core.addresses.regions import region_code
 from oddpair.core.addresses.towns import standard_town
 from oddpair.core.contacts.internet import email_domain, tidy_email
@@ -48,6 +48,13 @@ def filled(*parts: str) -> dict[str, str]:
          "number=1234 street=state route 9 city=lake george postcode=12845 region=US-NY country=US"),
         ("PO Box 12, Halifax NS B3H 1A1", "box=12 city=halifax postcode=B3H1A1 region=CA-NS country=CA"),
         ("12 St Johns Rd, St. Ives TR26 1AA", "number=12 street=saint johns road city=saint ives postcode=TR261AA country=GB"),
+        ("Kirchstr. 2, 35. OG, 39882", "number=2 street=kirchstrasse floor=35 postcode=39882"),
+        ("Rua das Flores 73, 64748-644 Santos", "number=73 street=rua das flores city=santos postcode=64748644"),
+        ("Tannenallee 4, D-57362 NW", "number=4 street=tannenallee postcode=57362"),
+        ("Hauptstraße 25, 80331, Bayern", "number=25 street=hauptstrasse postcode=80331 region=DE-BY"),
+        ("741 Oak Boulevard, United States", "number=741 street=oak boulevard country=US"),
+        ("81 Church St., Co.", "number=81 street=church street"),
+        ("12 High St, London UK", "number=12 street=high street city=london country=GB"),
     ],
 )  # fmt: skip
 def test_one_line_of_many_countries(line: str, expected: str) -> None:
@@ -157,3 +164,34 @@ def test_what_may_be_a_country_and_a_region_goes_by_what_stands_around_it() -> N
     assert parse_address("14 Quay Road Jersey").country == "JE"
     assert parse_address("14 Quay Road New Jersey").country == ""
     assert parse_address("Bryggen 3, 5003 Bergen, Norvège").country == "NO"
+
+
+@pytest.mark.parametrize(
+    ("city", "postcode", "country", "expected"),
+    [
+        ("22278 VERONA", "22278 VERONA", "IT", ("verona", "22278")),
+        ("1080 AS Capelle", "1080 AS Capelle", "", ("capelle", "1080AS")),
+        ("Springfield, IL 62704", "Springfield, IL 62704", "US", ("springfield", "62704")),
+        ("D-57362 Olpe", "", "", ("olpe", "57362")),
+        ("", "Nova Recife 76296-824", "BR", ("nova recife", "76296824")),
+        ("New York City", "New York City", "US", ("new york", "")),
+        ("Lowestoft", "NR32 1XA", "GB", ("lowestoft", "NR321XA")),
+        ("Paris 15", "75015", "FR", ("paris 15", "75015")),
+    ],
+)
+def test_town_and_postcode_in_one_cell_are_told_apart(
+    city: str, postcode: str, country: str, expected: tuple[str, str]
+) -> None:
+    parsed = parse_address("14 Harbour Street", city, postcode, "", country)
+    assert (parsed.city, parsed.postcode) == expected
+
+
+@pytest.mark.parametrize(
+    ("name", "code"),
+    [
+        ("UAE", "AE"), ("République française", "FR"), ("Bundesrepublik Deutschland", "DE"), ("Turkey", "TR"),
+        ("Česká republika", "CZ"), ("Repubblica Italiana", "IT"), ("РФ", "RU"), ("中华人民共和国", "CN"),
+    ],
+)  # fmt: skip
+def test_countries_are_known_by_the_names_they_give_themselves(name: str, code: str) -> None:
+    assert country_code(name) == code

@@ -1,6 +1,7 @@
 from random import Random
 
 import numpy as np
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -8,6 +9,7 @@ from oddpair.core.clustering import Decisions
 from oddpair.core.counterparts import Asked, Found, Limits, Verdict, find_counterparts
 from oddpair.core.counterparts.verdicts import VERDICTS, ranked
 from oddpair.core.fields import RegisterKind, default_layout
+from oddpair.core.pipeline import run
 from oddpair.core.plan import Pass, default_plan
 from oddpair.core.records import RecordSet
 from oddpair.core.tidying import tidy_records
@@ -155,3 +157,37 @@ def test_passes_settle_what_those_before_left_open() -> None:
     assert names.ids[int(found.counterparts.records[0])] == "b"
     assert found.settled_in.tolist() == [1]
     assert [counts["in"] for counts in found.counts] == [1, 1]
+
+
+def verdicts_by_name(rows: Rows) -> dict[str, set[Verdict]]:
+    names = tidy(rows)
+    found = find_counterparts(Asked(names, "till"), PLAN)
+    by_name: dict[str, set[Verdict]] = {}
+    for row in range(len(found.counterparts.verdicts)):
+        by_name.setdefault(names.column("name").at(found.first + row), set()).add(found.verdict(row))
+    return by_name
+
+
+def coined(count: int) -> list[str]:
+    random = Random(7)
+    syllables = "ka lo mi ter van sol bri nek dor ful gos per tin mar".split()
+    return ["".join(random.choices(syllables, k=3)).title() + " Foods" for _ in range(count)]
+
+
+@pytest.mark.parametrize(("register", "times"), [(5, 20), (11, 3), (5, 40), (2000, 40)])
+def test_what_a_list_holds_often_is_found_each_time(register: int, times: int) -> None:
+    names = ["Alder Tools Ltd", *coined(register - 1)]
+    asked = names[:5] if times < 40 else names[:1]
+    rows: Rows = [("webshop", f"w{n}", firm(name)) for n, name in enumerate(names)]
+    rows += [("till", f"t{n}-{time}", firm(name)) for n, name in enumerate(asked) for time in range(times)]
+    assert all(found == {Verdict.MATCHED} for found in verdicts_by_name(rows).values())
+
+
+@pytest.mark.parametrize("sources", [1, 2])
+def test_names_that_repeat_in_a_match_are_one_each(sources: int) -> None:
+    rows = [
+        (("till", "webshop")[time % sources], f"{n}-{time}", {"name": name})
+        for n, name in enumerate(coined(30)) for time in range(10)
+    ]  # fmt: skip
+    result = run(records(rows), PLAN)
+    assert len(set(result.labels.tolist())) == len({name for _, _, fields in rows for name in fields.values()})

@@ -7,7 +7,7 @@ import pytest
 from oddpair.core.addresses import parse_address
 from oddpair.core.contacts.phones import phone_end, tidy_phone
 from oddpair.core.fields import RegisterKind, default_layout
-from oddpair.core.tidying import tidy_records, with_learned_towns
+from oddpair.core.tidying import tidy_records, with_what_all_teach
 from oddpair.demo.places import COUNTRIES, Country, Place, fill, make_place
 
 from .strategies import records
@@ -178,8 +178,8 @@ def test_a_town_is_learned_from_the_postcode_of_others_and_taken_from_the_street
         ("webshop", "6", {"name": "a", "address.line": "14 Station Parade", "address.postcode": "NE33 1AB"}),
     ]  # fmt: skip
     layout = default_layout(RegisterKind.ORGANISATION)
-    learned = with_learned_towns(tidy_records(layout, records([*structured, *lines])))
+    learned = with_what_all_teach(tidy_records(layout, records([*structured, *lines])))
     assert [learned.column("address.city").at(place) for place in (0, 4, 5)] == ["south shields", "south shields", ""]
     assert [learned.column("address.street").at(place) for place in (4, 5)] == ["station parade", "station parade"]
     once = tidy_records(layout, records([structured[0], *lines]))
-    assert with_learned_towns(once).column("address.city").at(1) == ""
+    assert with_what_all_teach(once).column("address.city").at(1) == ""

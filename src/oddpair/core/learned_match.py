@@ -20,7 +20,7 @@ from .contest import OddsCurve
 from .plan import MatchPlan
 from .records import RecordSet
 from .scoring import Calibration, Correction, LevelShares, Scorer
-from .tidying import with_learned_towns
+from .tidying import with_what_all_teach
 from .wording import Rewording, WordHabit, reworded_fields
 
 
@@ -55,7 +55,7 @@ class LearnedMatch:
 
     def finished(self, tidy: RecordSet) -> RecordSet:
         """Return tidy records with what those that were learned from teach of them."""
-        return self.prepared(with_learned_towns(tidy.with_census(self.census)))
+        return self.prepared(with_what_all_teach(tidy.with_census(self.census)))
 
     def prepared(self, records: RecordSet) -> RecordSet:
         """Return tidy records, their names in the words that were found to mean the same."""

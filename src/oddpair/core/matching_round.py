@@ -51,7 +51,8 @@ class Stages:
 class Given:
     """What a round works with besides the records: which sources meet and which may hold duplicates, what is decided, which records meet,
     pairs to be compared ``again``, whatever keys they share, which records are known to be duplicates (``twins``), where it gets what
-    is costly to make (``workshop``), and whether candidate pairs are held for a closer look (``sampling``)."""
+    is costly to make (``workshop``), whether candidate pairs are held for a closer look (``sampling``), and the number of the source whose
+    records do not compete, since any number of them may mean one of another (``repeating``)."""
 
     plan: MatchPlan
     meets: npt.NDArray[np.bool_]
@@ -62,6 +63,7 @@ class Given:
     twins: Twins | None = None
     workshop: Workshop = field(default_factory=Workshop)
     sampling: PairSampling | None = None
+    repeating: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -212,7 +214,7 @@ def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
         settled = settle(
             scorer, compared.left, compared.right, compared.scored, sources=records.source_codes, sizes=sizes, meets=given.meets,
             promised=~given.own_duplicates,
-            decided=(decisions.same, decisions.different), twins=given.twins,
+            decided=(decisions.same, decisions.different), twins=given.twins, repeating=given.repeating,
         )  # fmt: skip
         if plan.scope.one_to_one:
             settled = paired_one_to_one(
@@ -220,7 +222,7 @@ def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
             )
         histogram = compared.histogram + _histogram(settled.scored.bits) - _histogram(compared.scored.bits)
         decided_bits = SettledScores(scorer, settled, len(records)).score(decided.left, decided.right).bits
-        expected = Calibration(**plan.probabilities.model_dump()) if settled.contest is None else Calibration()
+        expected = Calibration(**plan.probabilities.model_dump())
         calibration = fit_calibration(decided_bits, decided.same, expected)
     return Round(
         records, index, scorer, calibration, settled, histogram, compared.found, compared.vetoed, compared.sample

@@ -89,7 +89,7 @@ class RecordSet:
 
     ``sources`` are the source names in sorted order, ``source_codes`` says which one delivered each record, and ``ids``
     are the sources' own ids. ``columns`` holds one Column per field name; all have the same length. The ``census`` says how common
-    values are.
+    values are; ``counted`` which records count for that (all, where it is not given): what an entity holds often is no more common.
     """
 
     sources: tuple[str, ...]
@@ -97,6 +97,7 @@ class RecordSet:
     ids: tuple[str, ...]
     columns: Mapping[str, Column]
     census: Census = AT_HAND
+    counted: npt.NDArray[np.bool_] | None = None
 
     def __len__(self) -> int:
         return len(self.ids)
@@ -108,6 +109,13 @@ class RecordSet:
     def column(self, field: str) -> Column:
         """Return the column of ``field``; one without any value if no record has it."""
         return self.columns.get(field) or Column((), np.full(len(self), MISSING, dtype=np.int32))
+
+    def counts(self, column: Column) -> npt.NDArray[np.int64]:
+        """Return how many of the records that count hold each value of a column, which they hold once or several times over."""
+        if self.counted is None:
+            return column.counts()
+        counted = np.tile(self.counted, len(column) // max(len(self), 1))
+        return np.bincount(column.codes[counted & (column.codes >= 0)], minlength=len(column.values)).astype(np.int64)
 
     def places(self, field: str) -> int:
         """Return how many values the records hold at most of ``field`` and the fields below it; at least 1."""

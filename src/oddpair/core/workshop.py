@@ -19,7 +19,7 @@ from .plan import ComparisonRule, MatchPlan
 from .records import IntArray, RecordSet
 from .scoring import prepare_rule
 from .sides import Sides
-from .tidying import with_learned_towns
+from .tidying import with_what_all_teach
 
 Progress = Callable[[str, int, int], None]
 Thing = TypeVar("Thing")
@@ -30,7 +30,7 @@ class Workshop:
 
     def finished(self, tidy: RecordSet) -> RecordSet:
         """Return tidy records with what all of them together teach."""
-        return with_learned_towns(tidy)
+        return with_what_all_teach(tidy)
 
     def index(self, records: RecordSet, plan: MatchPlan, sides: Sides, progress: Progress) -> BlockIndex:
         """Return the blocks of a plan of a single pass."""

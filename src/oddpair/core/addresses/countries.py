@@ -6,8 +6,8 @@ from functools import cache, lru_cache
 from ..text.folding import collapse
 from ..text.tables import lengths_by_last_word, phrase, read_lines
 
-#: A shorter word at the end of a line may be a part of a postcode or the code of a region.
-_LEAST_NAME = 4
+#: A shorter word at the end of a line may be a part of a postcode or the code of a region, but for these.
+_LEAST_NAME, _SHORT_NAMES = 4, ("uk", "usa", "uae")
 
 
 @cache
@@ -37,11 +37,13 @@ def country_name(code: str) -> str:
     return _names().get(code, "")
 
 
-def country_behind(words: Sequence[str]) -> tuple[int, str]:
-    """Return (how many words, code) of the name of a country at the end of folded words; (0, "") if there is none."""
+def country_behind(words: Sequence[str], least: int = 3) -> tuple[int, str]:
+    """Return (how many words, code) of the name of a country at the end of at ``least`` so many folded words, or one more where the
+    name has more than one; (0, "") if there is none."""
     for length in _lengths_of_names().get(collapse(words[-1]), ()) if words else ():
         name = " ".join(words[-length:])
-        if len(words) > length + 1 and len(name) >= _LEAST_NAME and (code := country_code(name)):
+        long_enough = len(name) >= _LEAST_NAME or name in _SHORT_NAMES
+        if len(words) >= length + least - 1 and long_enough and (code := country_code(name)):
             return length, code
     return 0, ""
 

@@ -16,12 +16,13 @@ from .blocks import BlockAddress, split_block_address, with_district_in_number
 from .countries import country_behind, country_code
 from .interior import Interior, take_interior
 from .one_line import holds_house_number, split_run, split_town_behind, split_town_first
-from .postcodes import find_postcode, fits, tidy_postcode
-from .regions import WRITTEN_AS_CODE, may_be_region, region_code, split_province, split_region
+from .postcodes import find_postcode, fits, take_postcode, tidy_postcode
+from .regions import WRITTEN_AS_CODE, is_region_alone, may_be_region, region_code, split_province, split_region
 from .streets import names_a_street, standard_street, street_words, take_number
 from .towns import standard_town
 
 _COUNTRY_PREFIX = re.compile(r"\b[a-z]{1,3}-$")
+_LEAST_TOWN = 3
 _DIGIT = re.compile(r"\d")
 _SEGMENT = re.compile(r"[,;\n|]+")
 #: Countries where the region follows the town as a part of its own ("Lowestoft, Suffolk, NR32 1XA").
@@ -53,6 +54,23 @@ class _Place:
     country: str
 
 
+def _delivered_place(city: str, postcode: str, country: str) -> _Place:
+    """Return the place that columns of their own tell; either of them may hold town and postcode, and the region behind them."""
+    town, found = take_postcode(city, country)
+    beside, own = take_postcode(postcode, country)
+    if not any(letter.isdigit() for letter in postcode):
+        # No postcode at all: a town, or nothing.
+        tidy, beside = found, postcode
+    elif own and sum(map(str.isalpha, beside)) >= _LEAST_TOWN:
+        tidy = own
+    else:
+        tidy, beside = tidy_postcode(postcode, country), ""
+    place = _Place(town or beside, tidy or found, "", country)
+    if found or beside:
+        _with_region([], place)
+    return place
+
+
 def _country_at_end(text: str, before: list[str]) -> str:
     """Return the code of the country that a text names; a region of that name ("DE", "Georgia") is likelier without its
     country's postcode."""
@@ -64,7 +82,7 @@ def _take_country(segments: list[str]) -> tuple[list[str], str]:
     if len(segments) > 1 and (code := _country_at_end(segments[-1], segments[:-1])):
         return segments[:-1], code
     words = segments[-1].split() if segments else []
-    length, code = country_behind(words)
+    length, code = country_behind(words, least=2 if len(segments) > 1 else 3)
     # "New Jersey" ends with a country, too.
     if not length or any(may_be_region(" ".join(words[-more:])) for more in range(length, length + 3)):
         return segments, ""
@@ -105,9 +123,9 @@ def _locate(segments: list[str], country: str) -> tuple[list[str], str, str]:
             street, town = split_run(before.split())
             return [*segments[:place], " ".join(street)], " ".join(town), postcode
         rest = segments[:place] + segments[place + 1 :]
-        return (rest[:-1], rest[-1], postcode) if len(rest) > 1 else (rest, "", postcode)
+        return (rest[:-1], rest[-1], postcode) if len(rest) > 1 and _is_town(rest[-1]) else (rest, "", postcode)
     if len(segments) > 1:
-        return segments[:-1], segments[-1], ""
+        return (segments[:-1], segments[-1], "") if _is_town(segments[-1]) else (segments, "", "")
     street, town = split_town_behind(segments[0].split()) if segments else ([], [])
     return [" ".join(street)], " ".join(town), ""
 
@@ -128,9 +146,14 @@ def _with_region(segments: list[str], place: _Place) -> list[str]:
         town, place.region = split_region(phrase(place.city).split(), country, place.postcode)
         if place.region:
             place.city = " ".join(town)
+    if not place.region and is_region_alone(place.city, country):
+        # "Main Street 5, Bayern": the town was left out.
+        told = country or place.postcode or len(place.city) >= _LEAST_TOWN
+        place.city, place.region = "", region_code(place.city, country, place.postcode) if told else ""
     if not country and place.region[:2] in WRITTEN_AS_CODE:
         place.country = place.region[:2]
-    return segments
+    # A county's mark or a code without a county behind the street tells nothing.
+    return [part for place, part in enumerate(segments) if not place or len(part) >= _LEAST_TOWN or _DIGIT.search(part)]
 
 
 def _is_town(segment: str) -> bool:
@@ -163,7 +186,7 @@ def parse_address(line: str, city: str = "", postcode: str = "", region: str = "
     if "chome" in line.lower():
         segments = list(map(with_district_in_number, segments))
     if city or postcode:
-        place = _Place(city, tidy_postcode(postcode, code), "", code)
+        place = _delivered_place(city, postcode, code)
         if len(segments) > 1:
             segments = _without_repeats(segments, place)
     else:

@@ -22,13 +22,44 @@ _FORMS = (
     PostcodeForm(("PL",), re.compile(r"(?<![\d-])(\d{2})-(\d{3})\b"), True),
     PostcodeForm(("PT",), re.compile(r"\b(\d{4})-(\d{3})\b"), True),
     PostcodeForm(("JP",), re.compile(r"\b(\d{3})-(\d{4})\b"), True),
-    PostcodeForm(("SE", "GR"), re.compile(r"\b(\d{3}) (\d{2})\b"), False),
+    PostcodeForm(("BR",), re.compile(r"\b(\d{5})-(\d{3})\b"), True),
+    PostcodeForm(("BR",), re.compile(r"\b(\d{8})()\b"), False),
+    PostcodeForm(("SE", "GR", "CZ", "SK"), re.compile(r"\b(\d{3}) (\d{2})\b"), False),
+    PostcodeForm(("RU", "CN", "IN", "KZ", "BY", "SG", "RO"), re.compile(r"\b(\d{6})()\b"), False),
     PostcodeForm(
-        ("US", "DE", "FR", "ES", "IT", "FI", "GR", "SE", "PL"), re.compile(r"\b(\d{5})()(?:-\d{4})?\b"), False
+        (
+            "US",
+            "DE",
+            "FR",
+            "ES",
+            "IT",
+            "FI",
+            "GR",
+            "SE",
+            "PL",
+            "CZ",
+            "SK",
+            "TR",
+            "UA",
+            "HR",
+            "EE",
+            "LT",
+            "MX",
+            "KR",
+            "MY",
+            "TH",
+        ),
+        re.compile(r"\b(\d{5})()(?:-\d{4})?\b"),
+        False,
     ),
-    PostcodeForm(("AU", "NO", "DK", "NL", "BE", "AT", "CH", "PT"), re.compile(r"\b(\d{4})()\b"), False),
+    PostcodeForm(
+        ("AU", "NO", "DK", "NL", "BE", "AT", "CH", "PT", "HU", "BG", "LU", "SI", "NZ", "ZA", "CY", "LV"),
+        re.compile(r"\b(\d{4})()\b"),
+        False,
+    ),
 )
 _COUNTRY_PREFIX = re.compile(r"^\s*[a-z]{1,3}[- ](?=\d)", re.IGNORECASE)
+_PREFIX_BEFORE = re.compile(r"(?:^|\b)[a-z]{1,3}-$", re.IGNORECASE)
 _EXTENDED = re.compile(r"^(\d{5})-\d{4}$")
 _OTHER = re.compile(r"[^0-9a-z]")
 #: In a tidy postcode, which is one whole without marks, edges of words and what parts its halves say nothing.
@@ -93,6 +124,23 @@ def find_postcode(folded: str, country: str) -> tuple[int, int, str] | None:
             match = matches[-1]
             return match.start(), match.end(), (match.group(1) + match.group(2)).upper()
     return None
+
+
+def take_postcode(text: str, country: str) -> tuple[str, str]:
+    """Return (what is left of a town or of a postcode's cell, tidy postcode) where both stand in one cell; (text, "") without a postcode.
+
+    >>> take_postcode("D-57362 Olpe", "DE"), take_postcode("Springfield, IL 62704", "US")
+    (('Olpe', '57362'), ('Springfield, IL', '62704'))
+    """
+    if not any(letter.isdigit() for letter in text):
+        return text, ""
+    for known in dict.fromkeys((country, "")):
+        found = find_postcode(text.lower(), known)
+        if found:
+            start, end, postcode = found
+            before = _PREFIX_BEFORE.sub("", text[:start])
+            return f"{before} {text[end:]}".strip(" ,;-"), postcode
+    return text, ""
 
 
 @cache

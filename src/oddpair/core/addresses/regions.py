@@ -9,6 +9,11 @@ from .postcodes import fits
 WRITTEN_AS_CODE = ("US", "CA", "AU")
 _COUNTY = ("co", "county")
 _LONGEST_CODE = 3
+#: Countries where a region's name alone is no town's, but for a few.
+_NO_TOWNS, _TOWNS_TOO = (
+    ("US", "CA", "AU", "DE"),
+    frozenset({"berlin", "hamburg", "bremen", "new york", "quebec", "washington"}),
+)
 #: Countries where a region's name is written out behind a town, and is no part of towns' names.
 _WRITTEN_OUT = ("GB", "US", "CA")
 
@@ -68,6 +73,17 @@ def region_name(code: str, country: str) -> str:
 def may_be_region(text: str) -> bool:
     """Whether a text is a region of a country where the region ends the address, whatever else it may be."""
     return phrase(text) in _written_as_code()
+
+
+def is_region_alone(text: str, country: str) -> bool:
+    """Whether what stands where a town could is a region, and no town has the name; any code of one or two letters is no town."""
+    if len(text) < _LONGEST_CODE:
+        return bool(text)
+    plain = phrase(text)
+    tables = _regions()
+    return plain not in _TOWNS_TOO and any(
+        plain in tables[code] for code in ([country] if country in _NO_TOWNS else _NO_TOWNS)
+    )
 
 
 @cache

@@ -16,7 +16,7 @@ Codes = npt.NDArray[np.int64]
 
 def taken_of(records: RecordSet, part: KeyPart, column: Column) -> Taken:
     """Return what a part of a key takes of the values of one of its columns."""
-    return TAKERS[part.take].take(column, part.number, lambda own: counted_words(own, records.census, part.field))
+    return TAKERS[part.take].take(column, part.number, lambda own: counted_words(own, records, part.field))
 
 
 def _part_values(

@@ -140,8 +140,8 @@ class Comparison:
 
 #: Records of a world beyond the file: in a file of five records a value seen twice is still rare.
 WORLD_RECORDS = 1000
-#: A value is held by about this many records of one entity; only further ones speak for other entities.
-_RECORDS_OF_ONE_ENTITY = 3
+#: Of records that bear one name and share nothing else, about every other one is of an entity of its own.
+_SHARE_OF_OTHERS = 0.5
 #: Chance agreement with a value that no other entity is seen to hold, in entities; whole names are far rarer than numbers.
 UNSEEN_ENTITIES, UNSEEN_NAMES = 0.05, 0.01
 
@@ -169,5 +169,5 @@ def world_records(holders: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
 
 
 def holders_by_records(counts: npt.NDArray[np.int64]) -> npt.NDArray[np.float64]:
-    """Return how many further entities hold each value, judged by the number of its records alone."""
-    return np.maximum(counts - _RECORDS_OF_ONE_ENTITY, 0).astype(np.float64)
+    """Return how many further entities hold each value, judged by the number of its records that count."""
+    return np.maximum(counts - 1, 0) * _SHARE_OF_OTHERS

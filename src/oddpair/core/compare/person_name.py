@@ -259,8 +259,11 @@ def _whole_name_rarity(records: RecordSet, field: str) -> Bits:
     """Return the information in every record's whole name, by how many records hold the same one."""
     given, family, census = records.column(f"{field}.given"), records.column(f"{field}.family"), records.census
     whole = (family.codes.astype(np.int64) + 1) * (len(given.values) + 1) + given.codes + 1
-    _, which, counts = np.unique(whole, return_inverse=True, return_counts=True)
-    measured = _namesakes_of_one(whole, (family.codes >= 0) & (given.codes >= 0), records.source_codes)
+    counted = np.ones(len(whole), dtype=np.bool_) if records.counted is None else records.counted
+    which = np.unique(whole, return_inverse=True)[1]
+    counts = np.bincount(which, weights=counted).astype(np.int64)
+    known = counted & (family.codes >= 0) & (given.codes >= 0)
+    measured = _namesakes_of_one(whole, known, records.source_codes)
     unseen = census.number(f"{field}: namesakes of one", measured)
     total = int(census.number(f"{field}: whole names", len(whole)))
     held = census.counts(

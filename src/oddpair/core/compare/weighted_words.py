@@ -6,7 +6,6 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from ..census import Census
 from ..records import Column, RecordSet
 from ..text.byte_strings import letter_signs, pack
 from ..text.hashes import texts_at
@@ -96,8 +95,8 @@ def _sources(column: Column, words: Words, records: RecordSet) -> npt.NDArray[np
     return of_word
 
 
-def _value_counts(column: Column, census: Census, what: str) -> npt.NDArray[np.int64]:
-    return census.counts(f"{what}: values", texts_at(column.values), column.counts(), 1)
+def _value_counts(column: Column, records: RecordSet, what: str) -> npt.NDArray[np.int64]:
+    return records.census.counts(f"{what}: values", texts_at(column.values), records.counts(column), 1)
 
 
 def weighted_words(
@@ -111,12 +110,12 @@ def weighted_words(
     are common in the world, whatever the file looks like.
     """
     census = records.census
-    words = counted_words(column, census, what)
+    words = counted_words(column, records, what)
     known_as_common = _known_as_common(words, common)
     weights = _word_weights(words, known_as_common)
     running = np.concatenate(([0.0], np.cumsum(weights[words.ids], dtype=np.float64)))
     totals = np.diff(running[words.starts]).astype(np.float32)
-    value_counts = _value_counts(column, census, what)
+    value_counts = _value_counts(column, records, what)
     sources = census.counts(
         f"{what}: sources of words", texts_at(words.vocabulary), _sources(column, words, records), 0
     )

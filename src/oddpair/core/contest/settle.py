@@ -124,6 +124,7 @@ def _in_full(scorer: Scorer, scored: ScoredPairs) -> Flags:
 def settle(
     scorer: Scorer, left: IntArray, right: IntArray, scored: ScoredPairs, *, sources: IntArray, sizes: npt.NDArray[np.float64],
     meets: Flags, promised: Flags, decided: tuple[IntArray, IntArray], twins: Twins | None = None,
+    repeating: int | None = None,
 ) -> Settled:  # fmt: skip
     """Return the candidate pairs with the scores that a contest between free lists gives them; the scorer takes over its starts.
 
@@ -131,7 +132,7 @@ def settle(
     promised to be free of duplicates. Of pairs inside lists that are found to be free, those that their partners tell apart are
     dropped below all limits, the others are at most unsure.
     ``decided`` are the pairs decided the same and those decided different, rows (left, right) in either order; ``twins`` are the
-    duplicates that are known.
+    duplicates that are known; of the source ``repeating`` any number of records may mean one of another, so that they do not compete.
     """
     nothing = np.zeros(len(left), dtype=np.float32)
     none = Settled(left, right, scored, nothing, nothing, None, promised)
@@ -145,6 +146,9 @@ def settle(
     contesting = inside.nearly if found and (int((sizes > 0).sum()) == 2 or is_little_known(scored)) else free
     if twins is not None:
         contesting = contesting | twins.sources
+    if repeating is not None:
+        others = np.arange(len(free)) != repeating
+        free, contesting = free & others, contesting & others
     lists = Lists(np.maximum(sizes, 1.0), contesting, meets, inside.twins if found or twins else None)
     between = lists.contested
     if not between.any():
@@ -179,8 +183,8 @@ def settle(
 
 
 class SettledScores:
-    """Scores any pairs for clustering: candidates as they were settled, others by their evidence; pairs that a condition holds apart
-    count as vetoed, so that no third record joins them."""
+    """Scores any pairs for clustering: candidates as they were settled, others by their evidence; relatives count as vetoed,
+    so that no third record joins them."""
 
     def __init__(self, scorer: Scorer, settled: Settled, records: int) -> None:
         self._scorer, self._settled, self._count = scorer, settled, records

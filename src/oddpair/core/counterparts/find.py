@@ -1,7 +1,7 @@
 """Finds counterparts: the rows of a list held against a reference, pass by pass, and nothing else against anything."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -16,7 +16,7 @@ from ..rounds import match_in_rounds
 from ..scope import sides_of_scope
 from ..scoring import ScoredPairs
 from ..sides import Flags, Sides
-from ..tidying import Progress, with_learned_towns
+from ..tidying import Progress, with_what_all_teach
 from .verdicts import VERDICTS, Counterpart, Limits, Verdict, ranked
 
 
@@ -90,9 +90,10 @@ def find_counterparts(
     result does not depend on the order of rows, since a RecordSet is in canonical order.
     """
     stages = Stages(progress)
-    records = with_learned_towns(asked.records)
-    number = records.sources.index(asked.asking) if asked.asking in records.sources else -1
-    is_asked = records.source_codes == number
+    number = asked.records.sources.index(asked.asking) if asked.asking in asked.records.sources else -1
+    is_asked = asked.records.source_codes == number
+    # How common a name is, the reference tells: a list may hold it in every row.
+    records = with_what_all_teach(replace(asked.records, counted=~is_asked))
     first, count = int(np.argmax(is_asked)) if is_asked.any() else 0, int(is_asked.sum())
     verdicts = np.full(count, VERDICTS.index(Verdict.NONE), dtype=np.int8)
     settled_in = np.zeros(count, dtype=np.int8)
@@ -142,7 +143,10 @@ def _match(asked: Asked, records: RecordSet, plan: MatchPlan, sides: Sides, numb
     again = _ordered(decisions.same)
     twins = Twins(np.arange(len(records.sources)) != number, asked.groups) if asked.groups is not None else None
     scope = sides.both(sides_of_scope(records, plan.scope, None))
-    return match_in_rounds(records, Given(plan, meets, ~promised, decisions, scope, again, twins), stages)[0]
+    given = Given(
+        plan, meets, ~promised, decisions, scope, again, twins, repeating=None if plan.scope.one_to_one else number
+    )
+    return match_in_rounds(records, given, stages)[0]
 
 
 def _told(matched: Round, asked: Asked, first: int, count: int, limits: Limits) -> _PassFound:

@@ -5,6 +5,7 @@ from .names import (
     PersonName,
     given_name_forms,
     is_birth_name_marker,
+    is_particle,
     is_suffix,
     is_title,
     parse_person_name,
@@ -12,6 +13,6 @@ from .names import (
 )
 
 __all__ = [
-    "GivenNameForms", "PersonName", "given_name_forms", "is_birth_name_marker", "is_suffix", "is_title", "parse_person_name",
+    "GivenNameForms", "PersonName", "given_name_forms", "is_birth_name_marker", "is_particle", "is_suffix", "is_title", "parse_person_name",
     "parse_person_names",
 ]  # fmt: skip

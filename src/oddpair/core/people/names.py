@@ -8,6 +8,8 @@ from ..text.scripts import ideographs
 from ..text.tables import phrase, read_lines, read_word_list, read_word_map
 
 _PACKAGE = __package__
+#: In front of a name in capitals these are written small: "McDONALD". Shorter words in capitals may be initials.
+_PREFIXES_OF_CAPITALS, _LEAST_CAPITALS = ("Mc", "Mac", "Fitz", "d'", "de"), 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,11 +109,39 @@ def _split_family(words: list[str]) -> tuple[list[str], list[str]]:
     if len(words) > 2 and len(words[-1]) == 1 < len(words[0]):
         # No family name is a single letter: "Bakke Knut O" starts with it.
         return words[1:], words[:1]
-    particles = read_word_list(_PACKAGE, "particles.txt")
     start = len(words) - 1
-    while start > 1 and words[start - 1] in particles:
+    while start > 1 and is_particle(words[start - 1]):
         start -= 1
     return words[:start], words[start:]
+
+
+def is_particle(word: str) -> bool:
+    """Whether a tidy word stands in front of a family name and belongs to it ("van", "de")."""
+    return word in read_word_list(_PACKAGE, "particles.txt")
+
+
+def _is_in_capitals(word: str) -> bool:
+    bare = word.strip(".,")
+    prefix = next((prefix for prefix in _PREFIXES_OF_CAPITALS if bare.startswith(prefix)), "")
+    rest = bare[len(prefix) :]
+    return len(rest) >= _LEAST_CAPITALS and rest.isupper() and "." not in rest
+
+
+def _family_in_capitals(full: str) -> tuple[str, str] | None:
+    """Return (given names, family name) of a name of which the family name alone is in capitals: "HOLM Anna", "Anna van der HOLM"."""
+    if full.isupper():
+        return None
+    words = full.split()
+    capitals = [_is_in_capitals(word) and not (is_suffix(word) or is_title(word)) for word in words]
+    if not any(capitals):
+        return None
+    first, last = capitals.index(True), len(words) - 1 - capitals[::-1].index(True)
+    if not all(capitals[first : last + 1]):
+        return None
+    while first and is_particle(" ".join(words_of(words[first - 1]))):
+        first -= 1
+    given = " ".join([*words[:first], *words[last + 1 :]])
+    return (given, " ".join(words[first : last + 1])) if any(map(str.islower, given)) else None
 
 
 def parse_person_names(full: str, given: str = "", family: str = "") -> list[PersonName]:
@@ -156,6 +186,9 @@ def parse_person_name(full: str, given: str = "", family: str = "") -> PersonNam
         family_words, suffix = _take_suffix(_strip_titles(words_of(before)))
         given_words, given_suffix = _take_suffix(_strip_titles(after_words))
         return PersonName(tuple(given_words), tuple(family_words), suffix or given_suffix)
+    in_capitals = _family_in_capitals(full)
+    if in_capitals:
+        return parse_person_name("", *in_capitals)
     words, suffix = _take_suffix(_strip_titles(words_of(full)))
     if not words:
         return PersonName((), (), suffix)

@@ -34,9 +34,9 @@ def _stacked(records: RecordSet, field: str, places: int) -> RecordSet:
         if name.split(".")[0] == "name" and "#" not in name and name not in columns:
             column = records.columns[name]
             columns[name] = Column(column.values, np.tile(column.codes, places))
-    return RecordSet(
-        records.sources, np.tile(records.source_codes, places), records.ids * places, columns, records.census
-    )
+    counted = None if records.counted is None else np.tile(records.counted, places)
+    source_codes = np.tile(records.source_codes, places)
+    return RecordSet(records.sources, source_codes, records.ids * places, columns, records.census, counted)
 
 
 def _filled(records: RecordSet, field: str, place: int) -> npt.NDArray[np.bool_]:

@@ -7,8 +7,7 @@ from weakref import WeakKeyDictionary
 import numpy as np
 import numpy.typing as npt
 
-from ..census import Census
-from ..records import Column
+from ..records import Column, RecordSet
 from .compiled import kernel
 from .hashes import hashes_of, texts_at
 
@@ -64,14 +63,18 @@ def column_words(column: Column) -> Words:
     return words
 
 
-def counted_words(column: Column, census: Census, what: str) -> Words:
-    """Return the words of a column's values, as common as a census says; ``what`` names the column in it."""
-    words = column_words(column)
-    counts = census.counts(f"{what}: words", texts_at(words.vocabulary), words.record_counts, 1)
-    records = int(census.number(f"{what}: records with words", words.records))
-    if counts is words.record_counts and records == words.records:
+def counted_words(column: Column, records: RecordSet, what: str) -> Words:
+    """Return the words of a column's values, as common as the census of some records says; ``what`` names the column in it."""
+    words, census = column_words(column), records.census
+    value_counts, measured = records.counts(column), words.record_counts
+    if records.counted is not None:
+        measured = np.zeros_like(measured)
+        _count_records(words.starts, words.ids, value_counts, measured)
+    counts = census.counts(f"{what}: words", texts_at(words.vocabulary), measured, 1)
+    number = int(census.number(f"{what}: records with words", int(value_counts.sum())))
+    if counts is words.record_counts and number == words.records:
         return words
-    return Words(words.starts, words.ids, words.vocabulary, counts, records)
+    return Words(words.starts, words.ids, words.vocabulary, counts, number)
 
 
 @kernel

@@ -4,12 +4,12 @@ First the steps that a person set up for a field (``tidy_steps``), then what its
 """
 
 from .bulk import Progress, tidy_records, tidy_row, tidy_rows
-from .learned_towns import with_learned_towns
+from .learned import with_what_all_teach
 from .rules import tidying_rules
 from .tidiers import is_placeholder, tidy_fields
 from .tidy_steps import NOTHING, FieldSteps, TidySteps, prepare_row, tidy_steps_from
 
 __all__ = [
     "NOTHING", "FieldSteps", "Progress", "TidySteps", "prepare_row", "is_placeholder", "tidy_steps_from", "tidy_fields", "tidy_records",
-    "tidy_row",     "tidy_rows", "tidying_rules", "with_learned_towns",
+    "tidy_row", "tidy_rows", "tidying_rules", "with_what_all_teach",
 ]  # fmt: skip
