@@ -19,7 +19,7 @@ from .conftest import WorkingClient, client_with, state_by_requests
 
 FILES = {
     "till.csv": 'no,customer,address,tel\n1,SKUA ROPE WORKS LTD,"14 HARBOUR ST, WHITBY YO21 1AA",01632960001\n2,TERN BOATYARD,"1 QUAY RD, OBAN PA34 4AA",\n',
-    "webshop.csv": "id,company,street,town,postcode,phone\n1,Skua Rope Works,14 Harbour Street,Whitby,YO21 1AA,+44 1632 960001\n2,Tern,,,,\n,x,,,,\n",
+    "webshop.csv": "id,company,street,town,postcode,phone\n1,Skua Rope Works,14 Harbour Street,Whitby,YO21 1AA,+44 1632 960001\n2,Tern,,Wick,,\n,x,,,,\n",
 }
 
 

@@ -50,8 +50,8 @@ def settle(client: WorkingClient, yaml: str = "") -> None:
 
 
 def limited(yaml: str, same: float) -> str:
-    assert "\n  same: 4.0\n" in yaml
-    return yaml.replace("\n  same: 4.0\n", f"\n  same: {same}\n")
+    assert "\n  same: 1.0\n" in yaml
+    return yaml.replace("\n  same: 1.0\n", f"\n  same: {same}\n")
 
 
 def test_the_bench_says_that_it_is_cold_warms_and_shows_what_a_plan_does(loaded: WorkingClient) -> None:

@@ -104,7 +104,7 @@ def test_thirty_answers_teach_a_plan_that_can_be_read_and_taken_back(
     assert learned.learning is not None
     assert learned.learning.decisions == 30
     assert any(rule.learned for rule in learned.comparisons)
-    assert learned.limits.same == lesson["same_from"] != lesson["same_before"] == 4.0
+    assert learned.limits.same == lesson["same_from"] != lesson["same_before"] == 1.0
     assert {edit["place"][0] for edit in lesson["edits"]} >= {
         "limits",
         "probabilities",
@@ -201,7 +201,7 @@ def test_figures_are_told_of_the_plan_that_is_sent_against_the_one_in_force(
     bench: WorkingClient, truth: dict[tuple[str, str], str]
 ) -> None:
     plan = bench.get(f"{HOME}/plan").json()["yaml"]
-    strict = plan.replace("  same: 4.0", "  same: 25.0", 1)
+    strict = plan.replace("  same: 1.0", "  same: 25.0", 1)
     ask(bench, "sample", many=60)
     decide(bench, ask(bench, "sample/pairs", many=200), truth)
     own, other = ask(bench, "measured", yaml=plan), ask(bench, "measured", yaml=strict)
@@ -210,8 +210,8 @@ def test_figures_are_told_of_the_plan_that_is_sent_against_the_one_in_force(
     assert other["own"]["quality"]["recall"]["high"] < own["own"]["quality"]["recall"]["low"]
     assert other["f1_gained"]["high"] < 0
     # The curve says of this limit what the plan with this limit is measured at.
-    at_four = next(one for one in own["along"] if one["limit"] == 4.0)
-    assert at_four["quality"] == own["own"]["quality"]
+    at_this = next(one for one in own["along"] if one["limit"] == 1.0)
+    assert at_this["quality"] == own["own"]["quality"]
     recalls = [one["quality"]["recall"]["value"] for one in own["along"]]
     assert all(later <= earlier + 0.02 for earlier, later in pairwise(recalls))
 
@@ -226,7 +226,7 @@ def test_a_learned_plan_goes_in_force_and_teaches_no_more_than_before(
     settle(bench)
     again = ask(bench, "learned")
     # What it is based on is the plan that was in force before it learned.
-    assert (again["same_before"], again["decisions"]) == (4.0, lesson["decisions"])
+    assert (again["same_before"], again["decisions"]) == (1.0, lesson["decisions"])
     assert again["same_from"] == pytest.approx(lesson["same_from"], abs=0.3)
     next_pairs = ask(bench, "teaching", many=10)
     assert len(next_pairs) == 10

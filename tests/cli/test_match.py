@@ -81,7 +81,6 @@ def test_plan_and_map_are_followed(tmp_path: Path) -> None:
     (tmp_path / "map.yaml").write_text("a: {x: id, y: name}\n")
     (tmp_path / "plan.yaml").write_text(
         default_plan_text(RegisterKind.ORGANISATION)
-        .replace("same: 4.0", "same: 1.0")
         .replace("unsure: -6.0", "unsure: 0.0")
         .replace("least_mean: 0.0", "least_mean: 1.0")
     )

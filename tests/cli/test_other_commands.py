@@ -275,7 +275,7 @@ def test_a_plan_is_shown_tried_compared_and_put_in_force_without_a_screen(data: 
     shown = odd_pair("plan", "show", "suppliers", "--data", data)
     assert shown.returncode == 0, shown.stderr
     file = tmp_path / "strict.yaml"
-    file.write_text(shown.stdout.replace("  same: 4.0", "  same: 25.0"), encoding="utf-8")
+    file.write_text(shown.stdout.replace("  same: 1.0", "  same: 25.0"), encoding="utf-8")
     tried = odd_pair("plan", "try", "suppliers", file, "--json", "--data", data)
     assert tried.returncode == 0, tried.stderr
     effect = json.loads(tried.stdout)
@@ -283,7 +283,7 @@ def test_a_plan_is_shown_tried_compared_and_put_in_force_without_a_screen(data: 
     assert effect["against"]["lost"] >= effect["against"]["cutting"] >= 1
     assert set(effect["quality"]) == {"precision", "recall", "f1"}
     differ = odd_pair("plan", "compare", "suppliers", "0", file, "--data", data)
-    assert (differ.returncode, differ.stdout) == (5, "limits, same: 4 → 25.\n")
+    assert (differ.returncode, differ.stdout) == (5, "limits, same: 1 → 25.\n")
     alike = odd_pair("plan", "compare", "suppliers", "0", "1", "--data", data)
     assert (alike.returncode, alike.stdout) == (0, "Both say the same.\n")
     forced = odd_pair("plan", "force", "suppliers", file, "--note", "stricter", "--json", "--data", data)

@@ -33,8 +33,8 @@ def line_of(text: str, part: str) -> int:
 @pytest.mark.parametrize(
     ("old", "new", "says", "stands_at"),
     [
-        ("  same: 4.0", "  same: much", "limits.same", "same: much"),
-        ("  same: 4.0", "  same: -9", "unsure (-6.0) must not be above same", "unsure: -6.0"),
+        ("  same: 1.0", "  same: much", "limits.same", "same: much"),
+        ("  same: 1.0", "  same: -9", "unsure (-6.0) must not be above same", "unsure: -6.0"),
         (
             "using: organisation_name",
             "using: organisation_nam",
@@ -88,7 +88,7 @@ def phone_with(**parts: object) -> MatchPlan:
 
 
 EDITS: list[tuple[Callable[[], MatchPlan], str]] = [
-    (lambda: changed(limits=PLAN.limits.model_copy(update={"same": 2.5})), "limits, same: 4 → 2.5."),
+    (lambda: changed(limits=PLAN.limits.model_copy(update={"same": 2.5})), "limits, same: 1 → 2.5."),
     (lambda: phone_with(strength=0.5), "comparisons 'phone', strength: 1 → 0.5."),
     (lambda: phone_with(learned={"equal": 1.5}), "comparisons 'phone', learned, equal: 1.5, new."),
     (lambda: changed(conditions=PLAN.conditions[:1]), "gone."),

@@ -60,7 +60,7 @@ def test_missing_values_say_nothing() -> None:
 def test_the_limits_make_the_bands(same: float, unsure: float, band: Band) -> None:
     text = (
         default_plan_text(RegisterKind.ORGANISATION)
-        .replace("same: 4.0", f"same: {same}")
+        .replace("same: 1.0", f"same: {same}")
         .replace("unsure: -6.0", f"unsure: {unsure}")
     )
     scorer, pairs = scored(SKUA, SKUA, *OTHERS, plan=parse_plan(text))

@@ -245,12 +245,12 @@ def test_a_source_may_only_recognise_or_only_link_or_not_bring_what_is_there(
         }
         for source, what in may.items():
             registers.change_source(session, register, source, actor="ann", **what)
-    before = golden_rows(sessions)
     bring(sessions, register, by_source["till"].path, deliveries)
     recognised(sessions, register)
     counts = counts_of(sessions)
-    assert set(counts) == {"recognised", "refused"}
-    assert set(golden_rows(sessions)) == set(before)
+    assert set(counts) - {"doubtful"} == {"recognised", "refused"}
+    # The till's records may move others, but no golden record is the till's alone.
+    assert all({source for source, _ in members} != {"till"} for _, members in golden_rows(sessions).values())
     assert_as_one_match(sessions, register)
     bring(sessions, register, by_source["callsheet"].path, deliveries)
     recognised(sessions, register)

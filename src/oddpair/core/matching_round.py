@@ -222,7 +222,7 @@ def match_once(records: RecordSet, given: Given, stages: Stages) -> Round:
             )
         histogram = compared.histogram + _histogram(settled.scored.bits) - _histogram(compared.scored.bits)
         decided_bits = SettledScores(scorer, settled, len(records)).score(decided.left, decided.right).bits
-        expected = Calibration(**plan.probabilities.model_dump()) if settled.contest is None else Calibration()
+        expected = Calibration(**plan.probabilities.model_dump())
         calibration = fit_calibration(decided_bits, decided.same, expected)
     return Round(
         records, index, scorer, calibration, settled, histogram, compared.found, compared.vetoed, compared.sample

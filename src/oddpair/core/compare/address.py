@@ -35,7 +35,7 @@ _DIGITS = re.compile(r"\d+")
 _LONGEST_RANGE = 60
 _STREET_AT, _TOWN_AT = 0.74, 0.6
 #: What the parts of an address can tell at most: a front door, a street of a town, a town.
-_DOOR_BITS, _STREET_BITS, _TOWN_BITS = 22.0, 17.0, 12.0
+_DOOR_BITS, _STREET_BITS, _TOWN_BITS = 12.0, 10.0, 7.0
 
 
 class _Addresses(NamedTuple):

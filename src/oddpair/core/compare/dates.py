@@ -76,10 +76,10 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
 DATE = Comparison(
     "date",
     (
-        Level("equal", "the {label} is the same", 0.88, agrees=True),
-        Level("close", "the {label} has day and month swapped or one slip", 0.07, agrees=True, looseness=5.0),
-        Level("different", "the {label} differs", 0.04, among_different=0.15),
-        Level("contradicting", "the {label} is of other years", 0.01, among_different=0.85),
+        Level("equal", "the {label} is the same", 0.91, agrees=True),
+        Level("close", "the {label} has day and month swapped or one slip", 0.065, agrees=True, looseness=5.0),
+        Level("different", "the {label} differs", 0.018, among_different=0.15),
+        Level("contradicting", "the {label} is of other years", 0.007, among_different=0.85),
     ),
     _prepare,
     {"days": Option(0, 0, 3660)},

@@ -97,7 +97,7 @@ def information_of_codes(
 
 def _prepare_phone(records: RecordSet, field: str, options: Options) -> Measure:
     column = records.column(f"{field}.end")
-    return measure_column(column, information(records, field, column, 24.0), 1)
+    return measure_column(column, information(records, field, column, 11.0), 1)
 
 
 def _prepare_value(records: RecordSet, field: str, options: Options) -> Measure:
@@ -128,10 +128,10 @@ def _letters(address: str) -> str:
 def _prepare_email(records: RecordSet, field: str, options: Options) -> Measure:
     """Equal address; else close, else the same domain, where it is not a free-mail one."""
     address, domain = records.column(field), records.column(f"{field}.domain")
-    plain = measure_column(address, information(records, field, address, 26.0), 1, digits_tell=True)
+    plain = measure_column(address, information(records, field, address, 13.0), 1, digits_tell=True)
     # Marks between the letters are no slip: "ann.holm" and "annholm" are two people's mailboxes.
     letters = np.append(encode(_letters(value) for value in address.values).codes, np.int32(-1))[address.codes]
-    domain_bits = information(records, field, domain, 20.0, "domain")
+    domain_bits = information(records, field, domain, 9.0, "domain")
 
     def measure(left: IntArray, right: IntArray) -> Measured:
         levels, shared = plain(left, right)
@@ -153,7 +153,7 @@ def _prepare_identifier(records: RecordSet, field: str, options: Options) -> Mea
     """
     checked = records.column(f"{field}.checked")
     column = records.column(field)
-    bits = information(records, field, column, 28.0)
+    bits = information(records, field, column, 18.0)
     filled, right_ones = column.codes >= 0, checked.codes >= 0
     mostly_checked = right_ones.sum() >= _MOSTLY_CHECKED * filled.sum()
     if records.census.number(f"{field}: mostly checked", float(mostly_checked)):
@@ -217,10 +217,10 @@ EMAIL = Comparison(
 IDENTIFIER = Comparison(
     "identifier",
     (
-        Level("equal", "the {label} is the same", 0.88, agrees=True),
+        Level("equal", "the {label} is the same", 0.92, agrees=True),
         Level("close", "the {label} is one slip apart", 0.05, agrees=True, looseness=7.0),
-        Level("different", "the {label} differs, but one of them is not valid", 0.06, among_different=0.5),
-        Level("contradicting", "both have a valid {label} and they are different", 0.01, among_different=0.5),
+        Level("different", "the {label} differs, but one of them is not valid", 0.025, among_different=0.5),
+        Level("contradicting", "both have a valid {label} and they are different", 0.005, among_different=0.5),
     ),
     _prepare_identifier,
     {},

@@ -87,7 +87,7 @@ def find_free_lists(left: IntArray, right: IntArray, odds_bits: Bits, sources: I
         return np.bincount(sources[records], weights=amounts, minlength=len(promised)).astype(np.float64)
 
     # How often both of two like records fit one partner, among the records that have one: a share that does not hang on how
-    # many partners there are.
+    # many partners there are. Nor may the pairs inside the list say otherwise.
     both = (best[a] >= 0) & (best[a] == best[b]) & (best_bits[a] >= 0.0) & (best_bits[b] >= 0.0)
     better, worse = (
         np.maximum(best_bits[a][both], best_bits[b][both]),
@@ -95,10 +95,11 @@ def find_free_lists(left: IntArray, right: IntArray, odds_bits: Bits, sources: I
     )
     both[both] = better - worse <= np.maximum(_EQUALLY_GOOD_BITS, _EQUALLY_GOOD_SHARE * better)
     with_partner = summed(np.arange(count, dtype=np.int32), expit(best_bits * np.log(2.0)))
+    by_pairs = summed(a, np.where(own, 0.0, expit(bits * np.log(2.0)))) / np.maximum(sizes, 1)
     duplicates = np.where(
         with_partner >= _LEAST_PARTNERS,
-        summed(a, both.astype(np.float64)) / np.maximum(with_partner, 1.0),
-        2.0 * summed(a, np.where(own, 0.0, expit(bits * np.log(2.0)))) / np.maximum(sizes, 1),
+        np.maximum(summed(a, both.astype(np.float64)) / np.maximum(with_partner, 1.0), by_pairs),
+        2.0 * by_pairs,
     )
     known = np.where(with_partner >= _LEAST_PARTNERS, with_partner, sizes)
     free = promised | (duplicates <= np.maximum(_MOST_DOUBTFUL, _NEVER_TOO_MANY / np.maximum(known, 1)))

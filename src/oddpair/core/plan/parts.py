@@ -119,8 +119,7 @@ class Related(Part):
 
 
 class Probabilities(Part):
-    """How a score becomes log2 odds before pairs are decided: ``slope * bits + shift``. Not used where records contest for a partner,
-    whose odds are learned from the lists themselves."""
+    """How a score becomes log2 odds before pairs are decided: ``slope * bits + shift``."""
 
     slope: float = Field(default=1.0, ge=0.2, le=5)
     shift: float = Field(default=0.0, ge=-20, le=20)

@@ -20,7 +20,7 @@ _CONTACT_KEYS = {
     RegisterKind.ORGANISATION: ("phone.end", "email", "tax_number"),
     RegisterKind.PERSON: ("phone.end", "email", "identifier"),
 }
-_CAUTIOUS, _EAGER = (9.0, 0.0), (1.0, -9.0)
+_CAUTIOUS, _EAGER = (6.0, 0.0), (-1.0, -9.0)
 _SURE_BY_CONTACT = 9.0
 
 

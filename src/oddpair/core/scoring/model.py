@@ -175,22 +175,16 @@ class Scorer:
         return self.scored(self.parts(left, right))
 
     def score_within_clusters(self, left: IntArray, right: IntArray) -> ScoredPairs:
-        """Return the scores of pairs as clusters take them: those that no third record may join count as vetoed.
-
-        Which are those that a condition says are at most unsure, and those that would be the same, did not what they differ in
-        tell them for relatives.
+        """Return the scores of pairs as clusters take them: those that would be the same, did not what they differ in tell them for
+        relatives, count as vetoed, so that no third record joins them. Conditions speak of their own pair alone.
         """
         parts = self.parts(left, right)
         scored = self.scored(parts)
-        holding = [
-            number for number, condition in enumerate(self.plan.conditions) if condition.then == "at most unsure"
-        ]
         limits = self.plan.limits
         # Who reaches the upper limit in spite of what relatives share is no relative.
         below = min(self.plan.clustering.relatives_below, limits.same)
         related = (parts.bits < below) & (parts.bits - parts.relatives >= limits.same)
-        apart = scored.vetoed | related | np.isin(scored.condition, holding)
-        return ScoredPairs(scored.bits, scored.levels, apart, scored.condition)
+        return ScoredPairs(scored.bits, scored.levels, scored.vetoed | related, scored.condition)
 
     def scored(self, parts: Parts) -> ScoredPairs:
         """Return the scores that parts add up to, with vetoes and conditions."""
