@@ -48,8 +48,11 @@ def test_contents_decide_where_headers_say_nothing() -> None:
     assert found == {"f1": "name", "f2": "address.postcode", "f3": "email", "f4": "phone", "f5": "updated_on"}
 
 
-def test_a_header_that_its_contents_belie_is_not_believed() -> None:
-    assert proposed(PEOPLE, name=["Ada Quayle"], email=["no", "yes"])["email"] == ""
+def test_a_header_that_its_contents_belie_is_not_believed_unless_it_says_email_or_postcode() -> None:
+    assert proposed(PEOPLE, name=["Ada Quayle"], phone=["no", "yes"])["phone"] == ""
+    samples = [ColumnSample("name", ("Ada Quayle", "Bo Dahl")), ColumnSample("email", ("none", "ask him"))]
+    [_, email] = propose_mapping(PEOPLE, samples)
+    assert (email.target, email.reason) == ("email", "the header says so, but hardly any value looks like it")
 
 
 def test_parts_of_a_name_and_birth_dates_of_people() -> None:
@@ -214,3 +217,29 @@ def test_trading_names_are_further_names_and_an_id_that_is_not_unique_is_none() 
         RegisterKind.ORGANISATION, {"Customer No": ["7"] * 20, "Company": firms, "Trading as": [*firms[:3], *[""] * 17]}
     )
     assert found == {"Customer No": "", "Company": "name", "Trading as": "name"}
+
+
+def test_technical_headers_are_known() -> None:
+    found = proposed(
+        ORGANISATIONS,
+        KUNNR=["0000100001", "0000100002"], NAME1=["Tern Ropes Ltd", "Skua Ropes"], STRAS=["Quay Road", "Pier Lane"],
+        HOUSE_NUM1=["1", "2"], STR_SUPPL1=["Unit 4", ""], PSTLZ=["27568", "27570"], ORT01=["Emden", "Leer"], LAND1=["DE", "DE"],
+        TELF1=["0471 990123", ""], STCEG=["DE136695976", ""], ERDAT=["20200102", "20200103"],
+    )  # fmt: skip
+    assert found == {
+        "KUNNR": "id", "NAME1": "name", "STRAS": "address.line", "HOUSE NUM1": "address.number", "STR SUPPL1": "address.line2",
+        "PSTLZ": "address.postcode", "ORT01": "address.city", "LAND1": "address.country", "TELF1": "phone", "STCEG": "tax_number", "ERDAT": "",
+    }  # fmt: skip
+    people = proposed(
+        PEOPLE, contactid=["1"], firstname=["Ada"], lastname=["Quayle"], createdon=["2020-01-02"], NIF=["77"]
+    )
+    assert people["createdon"] == ""
+    assert (people["contactid"], people["NIF"]) == ("id", "identifier")
+
+
+def test_numbers_are_those_of_houses_where_they_repeat_beside_streets() -> None:
+    streets, houses = [f"{word} Road" for word in ("Quay", "Pier")] * 15, [str(number % 9) for number in range(30)]
+    ids, names = [f"C{number}" for number in range(30)], [f"Tern {number} Ltd" for number in range(30)]
+    assert proposed(ORGANISATIONS, code=ids, name=names, street=streets, Número=houses)["Número"] == "address.number"
+    assert proposed(ORGANISATIONS, code=ids, name=names, Número=houses)["Número"] == ""
+    assert proposed(ORGANISATIONS, name=names, street=streets, Número=[*map(str, range(30))])["Número"] == "id"

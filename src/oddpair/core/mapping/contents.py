@@ -117,7 +117,7 @@ _COULD_BE: dict[str, Callable[[str], object]] = {
     "name.middle": _is_wordy,
     "name.family": _is_wordy,
     "address.line": lambda value: _WORDS.search(value) and "@" not in value,
-    "address.number": lambda value: re.match(r"\W*\d", value),
+    "address.number": lambda value: re.match(r"\W*\d", value) and len(value) <= _LONGEST_HOUSE_NUMBER,
     "address.city": lambda value: _WORDS.search(value) and "@" not in value and not _is_postcode(value),
     "address.postcode": _is_postcode,
     "address.country": country_code,
@@ -139,6 +139,8 @@ _LEAST_SHARE = {
     "updated_on": 0.3,
 }
 _USUAL_LEAST_SHARE = 0.5
+#: Where a column has more values than this, house numbers repeat: those that do not are the numbers of records.
+_HOUSES_TELL, _LONGEST_HOUSE_NUMBER = 20, 12
 
 
 @lru_cache(maxsize=1000)
@@ -146,5 +148,7 @@ def could_be(target: str, values: tuple[str, ...]) -> bool:
     """Whether the contents of a column could be a field's; an empty column could be anything."""
     if target == ID_TARGET:
         return _tells_apart(values)
+    if target == "address.number" and len(values) > _HOUSES_TELL and _tells_apart(values):
+        return False
     test = _COULD_BE.get(target)
     return test is None or not values or share(values, test) >= _LEAST_SHARE.get(target, _USUAL_LEAST_SHARE)

@@ -23,6 +23,7 @@ def mended(layout: Layout, samples: Sequence[ColumnSample], proposals: Sequence[
         _read_as_parts(samples, mending)
         employers = _without_employers(samples, mending)
     _with_a_name(layout, samples, mending, employers)
+    _without_lone_numbers(mending)
     return mending
 
 
@@ -81,6 +82,13 @@ def _with_a_name(
     for place in mapped:
         proposals[place] = replace(proposals[place], target="", confidence=0.0, reason="most rows have none")
     proposals[best] = Proposal(samples[best].header, "name", 0.4, "no other column looks like names")
+
+
+def _without_lone_numbers(proposals: list[Proposal]) -> None:
+    """Take away numbers of houses where no column holds streets: they are some other number."""
+    place = _place_of("address.number", proposals)
+    if place is not None and _place_of("address.line", proposals) is None:
+        proposals[place] = replace(proposals[place], target="", confidence=0.0, reason="a number, but no street")
 
 
 def _may_be_name(sample: ColumnSample) -> bool:

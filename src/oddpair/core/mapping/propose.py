@@ -25,6 +25,8 @@ _NEEDS_HEADER = frozenset({
     "boat", "address.region", "address.number", "address.line2", "identifier",
     "name.given", "name.middle", "name.family", "name.suffix",
 })  # fmt: skip
+#: Fields that a known header names although what stands below it is something else: better seen and told than lost.
+_WHATEVER_STANDS_BELOW = frozenset({"email", "address.postcode"})
 #: Fields of which a record often has several values, each in a column of its own.
 _OFTEN_SEVERAL = frozenset({"phone", "email", "web_site", "tax_number"})
 _LEAST_CONFIDENCE_OF_FURTHER = 0.6
@@ -52,6 +54,8 @@ def _header_score(sample: ColumnSample, field: Field, layout: Layout) -> tuple[f
         return (1.0, False) if own_label else (0.0, False)
     # What the contents cannot be the header does not mean: "email addr" is no street.
     says = [item for item in read_header(sample.header, layout.kind) if could_be(item.target, sample.values)]
+    if not says and _says_only(sample.header, layout) == field.name:
+        return 1.0, False
     for item in says:
         if item.target == field.name:
             return item.score, item.number > 1
@@ -59,6 +63,14 @@ def _header_score(sample: ColumnSample, field: Field, layout: Layout) -> tuple[f
             return item.score, True
     # A header that is known says nothing else: "VAT no" is no number of the record's own, "created" no last change.
     return (-1.0 if says and says[0].score >= _HEADER_KNOWN else 0.0), False
+
+
+def _says_only(header: str, layout: Layout) -> str:
+    """Return the field that a header names beyond doubt, whatever stands below it, or ""."""
+    says = read_header(header, layout.kind)
+    return (
+        says[0].target if len(says) == 1 and says[0].score == 1.0 and says[0].target in _WHATEVER_STANDS_BELOW else ""
+    )
 
 
 @cache
@@ -74,7 +86,8 @@ def _candidate(sample: ColumnSample, place: int, field: Field, rank: int, layout
     if header == 0 and (target in _NEEDS_HEADER or not own):
         return None
     like = target if own else _LIKE.get(field.kind, "")
-    if not could_be(like, sample.values) or (
+    fits = could_be(like, sample.values)
+    if not (fits or header == 1.0 and target in _WHATEVER_STANDS_BELOW) or (
         target == ID_TARGET and sample.missing > max(3, _MOST_MISSING_IDS * sample.rows)
     ):
         return None
@@ -94,6 +107,8 @@ def _candidate(sample: ColumnSample, place: int, field: Field, rank: int, layout
         reason = f"header and {content:.0%} of the values say so"
     else:
         reason = "the header says so" if header > 0 else f"{content:.0%} of the values look like it"
+    if not fits:
+        reason += ", but hardly any value looks like it"
     return _Candidate(score, place, rank, target, reason, is_further)
 
 
