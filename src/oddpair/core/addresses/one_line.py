@@ -3,7 +3,7 @@
 from ..text.tables import read_word_map
 from .interior import Interior, take_interior
 from .regions import may_be_region
-from .streets import HOUSE_NUMBER, is_loose_type, names_a_street, street_words
+from .streets import HOUSE_NUMBER, is_loose_type, names_a_street, street_type_spelled_out, street_words
 
 _PACKAGE = __package__
 
@@ -24,6 +24,9 @@ def split_run(words: list[str]) -> tuple[list[str], list[str]]:
 def split_town_behind(words: list[str]) -> tuple[list[str], list[str]]:
     """Split a run without a postcode into street and town, where the street has its number and the town cannot be part of it."""
     street, town = split_run(words)
+    if all(HOUSE_NUMBER.fullmatch(word) or street_type_spelled_out(word) for word in street):
+        # The kind of street comes first, and its name behind it: "12 rue Victor Hugo".
+        return words, []
     numbered = any(HOUSE_NUMBER.fullmatch(word) for word in (street[0], street[-1]))
     if not numbered or not all(word.isalpha() and len(word) > 1 for word in town) or may_be_region(" ".join(town)):
         return words, []

@@ -124,9 +124,9 @@ def _locate(segments: list[str], country: str) -> tuple[list[str], str, str]:
             street, town = split_run(before.split())
             return [*segments[:place], " ".join(street)], " ".join(town), postcode
         rest = segments[:place] + segments[place + 1 :]
-        return (rest[:-1], rest[-1], postcode) if len(rest) > 1 and _is_town(rest[-1]) else (rest, "", postcode)
+        return (rest[:-1], rest[-1], postcode) if _ends_with_town(rest) else (rest, "", postcode)
     if len(segments) > 1:
-        return (segments[:-1], segments[-1], "") if _is_town(segments[-1]) else (segments, "", "")
+        return (segments[:-1], segments[-1], "") if _ends_with_town(segments) else (segments, "", "")
     street, town = split_town_behind(segments[0].split()) if segments else ([], [])
     return [" ".join(street)], " ".join(town), ""
 
@@ -159,6 +159,11 @@ def _with_region(segments: list[str], place: _Place) -> list[str]:
 
 def _is_town(segment: str) -> bool:
     return not _DIGIT.search(segment) and not any(names_a_street(word) for word in segment.split())
+
+
+def _ends_with_town(segments: list[str]) -> bool:
+    """Whether the last of several parts may be a town; behind a house number alone it is the street ("54, ZI Voltaire")."""
+    return len(segments) > 1 and _is_town(segments[-1]) and any(map(str.isalpha, "".join(segments[:-1])))
 
 
 def _without_repeats(segments: list[str], place: _Place) -> list[str]:

@@ -110,6 +110,8 @@ FIT: dict[str, Callable[[Values], float]] = {
     "updated_on": lambda values: share(values, lambda value: tidy_date(value) >= _NEWEST_BIRTH_YEAR),
 }
 
+#: Where a column has more values than this, house numbers repeat: those that do not are the numbers of records.
+_HOUSES_TELL, _LONGEST_HOUSE_NUMBER = 20, 12
 #: What most values of a field must pass at least, or the column is none, whatever its header says.
 _COULD_BE: dict[str, Callable[[str], object]] = {
     "name": is_name_like,
@@ -139,8 +141,6 @@ _LEAST_SHARE = {
     "updated_on": 0.3,
 }
 _USUAL_LEAST_SHARE = 0.5
-#: Where a column has more values than this, house numbers repeat: those that do not are the numbers of records.
-_HOUSES_TELL, _LONGEST_HOUSE_NUMBER = 20, 12
 
 
 @lru_cache(maxsize=1000)

@@ -87,7 +87,7 @@ def _candidate(sample: ColumnSample, place: int, field: Field, rank: int, layout
         return None
     like = target if own else _LIKE.get(field.kind, "")
     fits = could_be(like, sample.values)
-    if not (fits or header == 1.0 and target in _WHATEVER_STANDS_BELOW) or (
+    if not (fits or (header == 1.0 and target in _WHATEVER_STANDS_BELOW)) or (
         target == ID_TARGET and sample.missing > max(3, _MOST_MISSING_IDS * sample.rows)
     ):
         return None

@@ -6,12 +6,15 @@ from functools import cache
 
 from ..text.folding import words_of
 from ..text.tables import lengths_by_first_word, lengths_by_last_word, read_lines, read_word_list, read_word_map
+from .remarks import without_remarks
 
 _PACKAGE = __package__
 _ROMAN = {"ii": "2", "iii": "3", "iv": "4", "v": "5", "vi": "6", "vii": "7", "viii": "8", "ix": "9"}
 #: What Indonesian law has written behind a name besides the form in front of it.
 _LISTED = "tbk"
 _SINGLE_LETTERS = re.compile(r"\b\w(?: \w)+\b")
+#: The fewest letters that tell a legal form that was cut off, and the narrowest column that cuts.
+_LEAST_OF_CUT_FORM, _NARROWEST_COLUMN = 8, 20
 _SITE_NUMBER = re.compile(r"\d{1,8}[a-z]?")
 
 
@@ -86,8 +89,9 @@ def _legal_forms() -> tuple[dict[str, str], dict[str, tuple[int, ...]], dict[str
 def _take_legal_form(words: list[str]) -> tuple[list[str], str]:
     """Strip legal forms from the end, then one from the front; never strip the whole name."""
     forms, by_last, by_first = _legal_forms()
-    found = ""
-    stripped = bool(words)
+    whole, found = words, ""
+    words = _without_cut_form(words)
+    stripped = bool(words) and words is whole
     while stripped:
         stripped = False
         for length in by_last.get(words[-1], ()):
@@ -105,6 +109,27 @@ def _take_legal_form(words: list[str]) -> tuple[list[str], str]:
             if form and form != "company" and in_front:
                 return words[length:], form
     return words, found
+
+
+@cache
+def _cut_forms() -> frozenset[str]:
+    """Return the beginnings of long legal forms that a column too narrow for them leaves; a first word that is whole is a word."""
+    return frozenset(
+        form[:length]
+        for form in _legal_forms()[0]
+        for length in range(_LEAST_OF_CUT_FORM, len(form))
+        if form[length - 1] != " " and (" " in form[:length] or form[length] != " ")
+    ).difference(_legal_forms()[0], common_words())
+
+
+def _without_cut_form(words: list[str]) -> list[str]:
+    """Strip a legal form of which only the beginning had room: "Tern Rope Works Gesellschaft mit besch"."""
+    if sum(map(len, words)) + len(words) - 1 < _NARROWEST_COLUMN:
+        return words
+    for length in range(min(4, len(words) - 1), 0, -1):
+        if " ".join(words[-length:]) in _cut_forms():
+            return words[:-length]
+    return words
 
 
 def _standardise(words: list[str]) -> list[str]:
@@ -167,6 +192,7 @@ def parse_organisation_names(text: str) -> list[OrganisationName]:
     >>> [" ".join(name.words) for name in parse_organisation_names("Tern Ltd t/a The Rope Shop")]
     ['tern', 'rope shop']
     """
+    text = without_remarks(text)
     if not text.isascii():
         text = _with_native_forms_apart(text)
     return [_parsed(words) for words in _split_second_names(words_of(text))]

@@ -1,13 +1,14 @@
 """Which holder's values win by consensus: of names, addresses, and all that is one value.
 
 The form that most support is found first (``consensus``); then the holder that writes it best: not in capitals, with the legal form that
-most give, with accents, written out.
+most give, spelled as most sources do, with accents, written out.
 """
 
 from collections.abc import Callable, Sequence
 
 from ..fields import FieldKind
 from ..text.folding import fold, split_words
+from ..text.tables import phrase
 from .choosing_addresses import choose_address
 from .choosing_people import choose_person_name
 from .consensus import Outcome, Vote, consensus
@@ -42,13 +43,16 @@ def _of_one_kind(
         for name in sorted(beside)
     }
 
+    spelled = [phrase(" ".join(held.values.values())) for held in holders]
+    sources = {text: len({holders[place].source for place in writers if spelled[place] == text}) for text in spelled}
+
     def standing(place: int) -> tuple[object, ...]:
         held = holders[place]
         unusual = sum(held.tidy.get(name, "") != value for name, value in usual.items())
         odd, *finer = writing(held.values)
         if in_small_letters:
             odd = any(value != value.lower() for value in held.values.values())
-        return (sum(map(abbreviations, held.values.values())), unusual, odd, *finer, place)
+        return (sum(map(abbreviations, held.values.values())), unusual, -sources[spelled[place]], odd, *finer, place)
 
     return Chosen(min(writers, key=standing), {}, support, outcome.tie)
 

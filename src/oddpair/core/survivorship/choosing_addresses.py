@@ -2,12 +2,15 @@
 
 from collections.abc import Sequence
 
-from ..addresses import fits
+from ..addresses import fits, standard_town, words_of_addresses
+from ..text.tables import phrase
 from .consensus import BY_ORDER, Vote, consensus
 from .held import Chosen, Held, Values, code_relation, unrelated, writing
 from .support import Relation, relation
 
 _PLACE = ("street", "number", "city", "postcode")
+#: Fewer letters make a short form.
+_LEAST_ODD = 5
 #: What may come from another member with the same address.
 _FILLED = ("city", "postcode", "region", "country")
 
@@ -33,14 +36,26 @@ def choose_address(root: str, holders: Sequence[Held]) -> Chosen:
 
     def standing(place: int) -> tuple[object, ...]:
         own = parts[place]
+        line = holders[place].values.get(f"{root}.line", "")
         wrong = [bool(own[name]) and own[name] != agreed[name] for name in _PLACE]
         missing = [not own[name] and bool(agreed[name]) for name in _PLACE]
         # Town and postcode can be had from another, the street with its number cannot.
-        return sum(wrong[:2]), sum(missing[:2]), sum(wrong), sum(missing), *writing(holders[place].values), place
+        return (
+            sum(wrong[:2]),
+            sum(missing[:2]),
+            sum(wrong),
+            sum(missing),
+            _odd_words(line, own["street"]),
+            *writing(holders[place].values),
+            place,
+        )
 
     winner = min(group, key=standing)
     others = sorted((place for place in group if place != winner), key=standing)
-    filled = _filled(root, winner, others, holders, parts, agreed)
+    beside = [place for place in range(len(parts)) if place not in group and _complete(parts[winner], parts[place])]
+    filled = _filled(root, winner, others, beside, holders, parts, agreed) | _street_beside(
+        root, winner, [*others, *beside], holders
+    )
     tie = BY_ORDER if backing.count(max(backing)) > 1 else ""
     support = {
         *group,
@@ -85,21 +100,65 @@ def fill_gaps(root: str, holders: Sequence[Held], winner: int) -> dict[str, str]
 
 
 def _filled(
-    root: str, winner: int, others: Sequence[int], holders: Sequence[Held], parts: Sequence[Values], agreed: Values
-) -> dict[str, str]:
-    """Return the values of fields that the winner lacks, or has with a slip, from the best of the others that hold them."""
+    root: str, winner: int, others: Sequence[int], beside: Sequence[int], holders: Sequence[Held], parts: Sequence[Values],
+    agreed: Values,
+) -> dict[str, str]:  # fmt: skip
+    """Return the values of fields that the winner lacks, or has with a slip, from the best of the others that hold them; what none of
+    them has comes from those ``beside`` them that the address says nothing against.
+    """
     filled: dict[str, str] = {}
     for name in _FILLED:
         field = f"{root}.{name}"
-        own = holders[winner].tidy.get(field, "")
         wanted = agreed.get(name, "")
-        if own and (field not in holders[winner].values or own == wanted or not wanted):
+
+        def writes(place: int, name: str = name, field: str = field, wanted: str = wanted) -> bool:
+            """Whether a holder writes what was agreed on, also where parsing had to mend it."""
+            own = parts[place].get(name, "")
+            return own == wanted and (name != "city" or standard_town(holders[place].values[field]) == wanted)
+
+        if field in holders[winner].values and (not wanted or writes(winner)):
             continue
         able = [place for place in others if holders[place].values.get(field)]
-        best = [place for place in able if not wanted or parts[place][name] == wanted]
+        best = [place for place in able if not wanted or writes(place)]
+        if not best and field not in holders[winner].values:
+            best = able or _most_told(field, beside, holders)
         if best:
             filled[field] = holders[best[0]].values[field]
     return filled
+
+
+def _street_beside(root: str, winner: int, others: Sequence[int], holders: Sequence[Held]) -> dict[str, str]:
+    """Return the street, with its number, of the first of the others that has one, where the winner has none and no box either."""
+    fields = [f"{root}.{name}" for name in ("line", "number", "line2")]
+    if any(field in holders[winner].values for field in fields[:2]):
+        return {}
+    best = next((holders[place].values for place in others if holders[place].values.get(fields[0])), {})
+    return {field: best[field] for field in fields if field in best and field not in holders[winner].values}
+
+
+def _odd_words(line: str, street: str) -> int:
+    """Return how many longer words of a line are neither words of the street, as it was read, nor known: slips that reading mended."""
+    known = {*street.split(), *words_of_addresses()}
+    return sum(len(word) >= _LEAST_ODD and word.isalpha() and word not in known for word in phrase(line).split())
+
+
+def _most_told(field: str, places: Sequence[int], holders: Sequence[Held]) -> list[int]:
+    """Return those that hold a value of a field which most sources tell, in order; empty if nobody does."""
+    sources: dict[str, set[str]] = {}
+    for place in places:
+        if form := holders[place].values.get(field) and holders[place].tidy.get(field, ""):
+            sources.setdefault(form, set()).add(holders[place].source)
+    most = max(sources, key=lambda form: len(sources[form]), default="")
+    return [
+        place
+        for place in places
+        if most and holders[place].tidy.get(field) == most and holders[place].values.get(field)
+    ]
+
+
+def _complete(one: Values, other: Values) -> bool:
+    """Whether two addresses of which each lacks what the other tells are in no part against each other."""
+    return all(not (one[name] and other[name]) or _alike(one[name], other[name]) for name in (*_PLACE, "country"))
 
 
 def _same_place(one: Values, group: Sequence[Values]) -> bool:

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 from ..people import given_name_forms
+from ..text.tables import phrase
 from .consensus import Vote, consensus
 from .held import Chosen, Held, writing
 
@@ -13,6 +14,12 @@ def choose_person_name(root: str, holders: Sequence[Held]) -> Chosen:
     straight = [_straight(own, parts) for own in parts]
     given = consensus([Vote(one, held.source) for (one, _), held in zip(straight, holders, strict=True)])
     family = consensus([Vote(one, held.source) for (_, one), held in zip(straight, holders, strict=True)])
+
+    spelled = [" ".join(sorted(phrase(" ".join(held.values.values())).split())) for held in holders]
+    sources = {
+        text: len({held.source for other, held in zip(spelled, holders, strict=True) if other == text})
+        for text in spelled
+    }
 
     def standing(place: int) -> tuple[object, ...]:
         own, held = straight[place], holders[place]
@@ -26,6 +33,7 @@ def choose_person_name(root: str, holders: Sequence[Held]) -> Chosen:
             -sum(right),
             not right[0],
             not first_given,
+            -sources[spelled[place]],
             *writing(held.values)[:2],
             -apart,
             -length,

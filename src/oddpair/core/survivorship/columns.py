@@ -8,8 +8,8 @@ import numpy.typing as npt
 
 from ..fields import FRESHNESS_FIELD, Field, FieldKind, Layout
 from ..records import MISSING, Column, IntArray, RecordSet, column_from_codes
-from ..tidying import is_placeholder
 from .chains import Chain, settle
+from .clean_values import clean_columns
 from .consensus_columns import settle_by_consensus
 from .members import Contributor, descending, holders_of
 from .rules import Rules
@@ -108,16 +108,6 @@ def _one_by_one(
     return gaps
 
 
-def _without_fillers(delivered: RecordSet) -> RecordSet:
-    """Return the records without values that only fill a gap."""
-    columns = dict(delivered.columns)
-    for name, column in delivered.columns.items():
-        fills = np.array([*(is_placeholder(value) for value in column.values), False], dtype=np.bool_)
-        if fills.any():
-            columns[name] = Column(column.values, np.where(fills[column.codes], MISSING, column.codes).astype(np.int32))
-    return RecordSet(delivered.sources, delivered.source_codes, delivered.ids, columns)
-
-
 def golden_columns(
     layout: Layout, rules: Rules, delivered: RecordSet, tidy: RecordSet, labels: IntArray
 ) -> dict[str, Column]:
@@ -129,7 +119,7 @@ def golden_columns(
     if any(step.by == WINNER_OF for chain in rules.values() for step in chain):
         raise ValueError("units that go with another are decided cluster by cluster only")
     count = len(labels)
-    delivered = _without_fillers(delivered)
+    delivered = clean_columns(delivered, tidy)
     freshness = _freshness(tidy.column(FRESHNESS_FIELD))
     # Records are in the order of source and id, which breaks ties after freshness.
     ties = freshness * max(count, 1) + np.arange(count)

@@ -6,6 +6,7 @@ third; text added behind a name is no name. What is left of a tie goes to the mo
 and id, in the order in which the holders are given (``BY_ORDER``).
 """
 
+import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
@@ -15,6 +16,7 @@ from .support import Relation, relation, slips_apart
 
 #: What decided a tie that nothing in the values decides: the order in which the holders are given.
 BY_ORDER = "the order of the holders"
+_MISREAD = re.compile(r"(?<=[a-z])\d(?=[a-z])")
 #: What a slip gives to the form beside it, of its own vote; a half of it where it takes two.
 _LIFT = 0.5
 
@@ -99,6 +101,10 @@ def _of_tied(
     tied: Sequence[str], related: Callable[[str, str], Relation], likely: Callable[[str], float]
 ) -> tuple[str, str]:
     """Return (the winner of forms with as many votes, what decided)."""
+    # A digit between letters is a misread letter, whatever the forms have to do with each other.
+    misread = [len(_MISREAD.findall(form)) for form in tied]
+    if min(misread) < max(misread):
+        return tied[misread.index(min(misread))], "the others have digits between their letters"
     chances = [likely(form) for form in tied]
     best = tied[chances.index(max(chances))]
     if len(set(chances)) > 1 and all(related(best, form) is Relation.SLIP for form in tied if form != best):

@@ -7,9 +7,10 @@ import numpy.typing as npt
 
 from ..fields import Field, FieldKind
 from ..joint_codes import joint_codes
-from ..records import Column, IntArray, RecordSet
+from ..records import Column, IntArray, RecordSet, encode
+from ..text.tables import phrase
 from .choosing import IN_SMALL_LETTERS, choose
-from .held import Held, abbreviations
+from .held import Held, abbreviations, lost_letters
 
 Longs = npt.NDArray[np.int64]
 Flags = npt.NDArray[np.bool_]
@@ -52,22 +53,22 @@ class _Unit:
         known = np.maximum.reduce(parts) >= 0
         if self.kind is FieldKind.ADDRESS:
             for part in _FILLED:
-                known &= (self.tidy_codes(part) >= 0) | (
-                    self.delivered.column(self.root + part).codes[self.holders] < 0
-                )
+                # Either all tell it, or nobody does.
+                told = self.delivered.column(self.root + part).codes[self.holders] >= 0
+                known &= ~np.repeat(self.differ(told.astype(np.int32)), self.sizes)
         return ~self.differ(joint_codes(parts)) & np.logical_and.reduceat(known, self.starts)
 
     def best_written(self) -> Longs:
         """Return, per cluster, the place of the holder that writes best, as ``choosing`` ranks writing."""
-        capitals, small, accents, lengths, short = np.zeros((5, len(self.holders)), dtype=np.int64)
+        capitals, small, accents, lengths, short, lost = np.zeros((6, len(self.holders)), dtype=np.int64)
         for name in self.names:
             column = self.delivered.columns[name]
             codes = column.codes[self.holders]
-            upper, lower, marks, length, abbreviated = _writing_of_values(column, codes)
-            capitals, small = capitals | upper, small | lower
+            upper, lower, marks, length, abbreviated, missing = _writing_of_values(column, codes)
+            capitals, small, lost = capitals | upper, small | lower, lost | missing
             # Between values there is a space.
             short, accents, lengths = short + abbreviated, accents + marks, lengths + length + (codes >= 0)
-        odd = capitals if self.kind in IN_SMALL_LETTERS else capitals != small
+        odd = capitals if self.kind in IN_SMALL_LETTERS else (capitals != small) | lost
         keys = [-lengths]
         if self.kind is FieldKind.PERSON_NAME:
             apart = [self.delivered.column(self.root + part).codes[self.holders] >= 0 for part in (".given", ".family")]
@@ -75,8 +76,37 @@ class _Unit:
         if self.kind in _PARTS:
             # Kinds of streets are written out in the standard form anyway, and initials have a stop.
             short = np.zeros_like(short)
-        order = np.lexsort((np.arange(len(self.holders)), *keys, -accents, odd, self._unusual(), short, self.labels))
+        order = np.lexsort(
+            (
+                np.arange(len(self.holders)),
+                *keys,
+                -accents,
+                odd,
+                -self._as_spelled(),
+                self._unusual(),
+                short,
+                self.labels,
+            )
+        )
         return order[self.starts]
+
+    def _as_spelled(self) -> Longs:
+        """Return, per holder, how many sources of its cluster spell the value as it does, case and accents aside."""
+        if self.kind is FieldKind.ADDRESS:
+            return np.zeros(len(self.holders), dtype=np.int64)
+        columns = [self.delivered.columns[name] for name in self.names]
+        codes = joint_codes([column.codes[self.holders] for column in columns])
+        _, first, place = np.unique(codes, return_index=True, return_inverse=True)
+        texts = [" ".join(filter(None, (column.at(row) for column in columns))) for row in self.holders[first].tolist()]
+        # In names of people the order of words is that of the source's columns.
+        in_order = self.kind is not FieldKind.PERSON_NAME
+        spelled = encode(
+            [phrase(text) if in_order else " ".join(sorted(phrase(text).split())) for text in texts]
+        ).codes[place]
+        cluster = np.repeat(np.arange(len(self.starts)), self.sizes)
+        pairs = joint_codes([cluster, spelled])
+        _, once = np.unique(joint_codes([pairs, self.delivered.source_codes[self.holders]]), return_index=True)
+        return np.asarray(np.bincount(pairs[once], minlength=int(pairs.max()) + 1)[pairs], dtype=np.int64)
 
     def _unusual(self) -> Longs:
         """Return, per holder, in how many of legal form and sites it differs from what most sources of its cluster say."""
@@ -144,16 +174,17 @@ def settle_by_consensus(
 
 def _writing_of_values(column: Column, codes: IntArray) -> npt.NDArray[np.int64]:
     """Return, per code, a column: has the value capitals, has it small letters, how many letters with marks, how long is it,
-    how many words of it are abbreviated.
+    how many words of it are abbreviated, are letters of it lost.
     """
     used, place = np.unique(codes, return_inverse=True)
     values = [column.values[code] if code >= 0 else "" for code in used.tolist()]
-    found = np.zeros((5, len(values)), dtype=np.int64)
+    found = np.zeros((6, len(values)), dtype=np.int64)
     found[0] = [value != value.lower() for value in values]
     found[1] = [value != value.upper() for value in values]
     found[3] = list(map(len, values))
     found[2] = found[3] - [len(value.encode("ascii", "ignore")) for value in values]
     found[4] = list(map(abbreviations, values))
+    found[5] = list(map(lost_letters, values))
     return found[:, place]
 
 

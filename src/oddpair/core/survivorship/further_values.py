@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from ..fields import FRESHNESS_FIELD, Field, FieldKind, Layout
 from ..records import MOST_VALUES, further
-from .members import Contributor, tidy_key, without_fillers
+from .members import Contributor, as_signed, tidy_key
 
 #: Kinds of which one delivered value may hold several ("01632 960001 / 01632 960444").
 _SEVERAL_IN_ONE = frozenset({FieldKind.PHONE, FieldKind.EMAIL})
@@ -41,7 +41,7 @@ def all_values(
     per source, under which label the value at a place of a field was delivered.
     """
     found: list[HeldValue] = []
-    contributors = list(map(without_fillers, contributors))
+    contributors = list(map(as_signed, contributors))
     for unit, fields in layout.groups.items():
         if unit == FRESHNESS_FIELD:
             # Every record has its own, and it is none of the entity's.

@@ -1,5 +1,6 @@
 """What the members of a cluster hold of a unit, and how well each writes it."""
 
+import re
 from collections.abc import Mapping
 from functools import lru_cache
 from typing import NamedTuple
@@ -12,6 +13,7 @@ Values = Mapping[str, str]
 _LONGEST_CODE_SLIP = 1
 _LEAST_ABBREVIATED = 3
 _LEAST_BARE = 6
+_LOST = re.compile(r"[^\W\d_]\?[^\W\d_]|\ufffd")
 
 
 class Held(NamedTuple):
@@ -43,6 +45,11 @@ def abbreviations(text: str) -> int:
     ) if "." in text else 0  # fmt: skip
 
 
+def lost_letters(text: str) -> bool:
+    """Whether a text has the marks that stand for letters which an export could not write ("Oberfl?chentechnik")."""
+    return bool(_LOST.search(text))
+
+
 def writing(values: Values) -> tuple[bool, int, int]:
     """Return by what ways to write a value are ranked, the best first: ordinary letters, accents, written out."""
     return _writing_of(" ".join(values.values()))
@@ -50,8 +57,9 @@ def writing(values: Values) -> tuple[bool, int, int]:
 
 @lru_cache(maxsize=50_000)
 def _writing_of(text: str) -> tuple[bool, int, int]:
-    # Letters of one case only: no capital among them, or no small one.
-    return (text == text.upper()) != (text == text.lower()), len(text.encode("ascii", "ignore")) - len(text), -len(text)
+    # Letters of one case only, no capital among them or no small one, and letters that were lost.
+    odd = (text == text.upper()) != (text == text.lower()) or lost_letters(text)
+    return odd, len(text.encode("ascii", "ignore")) - len(text), -len(text)
 
 
 def unrelated(one: str, other: str) -> Relation:

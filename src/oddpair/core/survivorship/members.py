@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import NamedTuple
 
-from ..tidying import is_placeholder
+from .clean_values import clean_values
 
 #: Why a contributor stands behind another where no rule decides.
 LESS_TRUSTED, OLDER = "its source is trusted less", "it is older or undated"
@@ -71,14 +71,14 @@ def why_first(winner: Contributor, loser: Contributor) -> str:
     return OLDER if winner.fresh != loser.fresh else LATER_BY_ID
 
 
-def without_fillers(contributor: Contributor) -> Contributor:
-    """Return a contributor without values that only fill a gap."""
-    held = {name: value for name, value in contributor.values.items() if value and not is_placeholder(value)}
-    return contributor if len(held) == len(contributor.values) else contributor._replace(values=held)
+def as_signed(contributor: Contributor) -> Contributor:
+    """Return a contributor with its values as one would sign them."""
+    clean = clean_values(contributor.values, contributor.tidy)
+    return contributor if clean == contributor.values else contributor._replace(values=clean)
 
 
 def holders_of(names: Sequence[str], contributors: Sequence[Contributor]) -> list[Holder]:
-    """Return the contributors that hold anything of a unit, with what they hold; they are ``without_fillers``."""
+    """Return the contributors that hold anything of a unit, with what they hold; they are ``as_signed``."""
     if len(names) == 1:
         [name] = names
         return [(one, {name: value}) for one in contributors if (value := one.values.get(name))]

@@ -11,9 +11,8 @@ from typing import NamedTuple
 
 from ..errors import Refused, did_you_mean
 from ..fields import FRESHNESS_FIELD, Field, Layout
-from ..tidying import is_placeholder
 from .chains import Chain, Outcome, settle
-from .members import Contributor, Holder, Loser, Survivor, as_ties_are_broken, holders_of, without_fillers
+from .members import Contributor, Holder, Loser, Survivor, as_signed, as_ties_are_broken, holders_of
 from .steps import CONSENSUS, NEWEST, SOURCE_RANK, WINNER_OF, in_words, step_document, step_from
 
 #: Units with their chains, in an order in which each can be decided.
@@ -86,7 +85,7 @@ def chain_in_words(layout: Layout, chain: Chain) -> str:
 
 def golden_values(layout: Layout, rules: Rules, contributors: Sequence[Contributor]) -> tuple[Survivor, ...]:
     """Return the surviving units of a golden record whose members are ``contributors``, in the layout's order."""
-    in_order = list(map(without_fillers, as_ties_are_broken(contributors)))
+    in_order = list(map(as_signed, as_ties_are_broken(contributors)))
     groups = layout.groups
     found: dict[str, Survivor] = {}
     winners: dict[str, Contributor] = {}
@@ -124,10 +123,10 @@ def golden_rows(layout: Layout, rules: Rules, clusters: Iterable[Sequence[Contri
     ]
     for contributors in clusters:
         if len(contributors) == 1:
-            alone = contributors[0].values
-            yield {name: value for name in names if (value := alone.get(name)) and not is_placeholder(value)}
+            alone = as_signed(contributors[0]).values
+            yield {name: alone[name] for name in names if name in alone}
         else:
-            in_order = list(map(without_fillers, as_ties_are_broken(contributors)))
+            in_order = list(map(as_signed, as_ties_are_broken(contributors)))
             yield _golden_row(units, in_order, names)
 
 

@@ -19,6 +19,7 @@ _LOST_LETTER = re.compile(r"(?<=[a-z])\?(?=[a-z])")
 _DOTTED_LETTERS = re.compile(r"\b(?:[a-z0-9]\.\s?){2,}(?:[a-z0-9]\b)?")
 #: A byte that begins a letter in UTF-8 and one that continues it, as both look in Windows-1252 or Latin-1.
 _MISREAD = re.compile("[\u00c2-\u00f4][\u0080-\u00bf€‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ]")
+_MISREAD_RUN = re.compile(f"(?:{_MISREAD.pattern}[\u0080-\u00bf€‚ƒ„…†‡ˆ‰Š‹ŒŽ‘’“”•–—˜™š›œžŸ]*)+")
 _AS_LATIN_1 = "odd_pair_as_latin_1"
 _DOTS = re.compile(r"[.\s]")
 _WORD = re.compile(r"[a-z0-9]+")
@@ -47,8 +48,16 @@ def read_again(text: str) -> str:
         try:
             text = text.encode("cp1252", errors=_AS_LATIN_1).decode("utf-8")
         except UnicodeError:
-            break
+            # Beside letters that were read rightly ("HANÇER EmiÅŸ").
+            return _MISREAD_RUN.sub(_run_read_again, text)
     return text
+
+
+def _run_read_again(run: re.Match[str]) -> str:
+    try:
+        return run[0].encode("cp1252", errors=_AS_LATIN_1).decode("utf-8")
+    except UnicodeError:
+        return run[0]
 
 
 def _as_latin_1(error: UnicodeError) -> tuple[bytes, int]:
