@@ -24,7 +24,11 @@ _OF_PEOPLE = "name.family"
 @lru_cache(maxsize=100_000)
 def _clean_text(text: str) -> str:
     """Return a value with its letters read rightly, "" where it only fills a gap."""
-    return "" if is_placeholder(text) else text if text.isascii() else read_again(text)
+    if is_placeholder(text):
+        return ""
+    again = text if text.isascii() else read_again(text)
+    # What was put in capitals after it was misread has small letters in the middle.
+    return again if again == text or not text.isupper() else again.upper()
 
 
 def clean_values(values: Mapping[str, str], tidy: Mapping[str, str]) -> dict[str, str]:
