@@ -50,7 +50,8 @@ _LEFT_OVER_SHARE = 0.5
 
 class _Names(NamedTuple):
     """What the kernel reads: the names' words, the names without spaces, the codes of site numbers and directions, of names and of
-    initials, which records' names may be cut off, and which words begin like a legal form."""
+    initials, which records' names may be cut off, which words begin like a legal form, the codes of the records' towns and which
+    records have theirs in the name."""
 
     words: WeightedWords
     joined: npt.NDArray[np.uint8]
@@ -62,6 +63,8 @@ class _Names(NamedTuple):
     legal_beginnings: Flags
     spelled: IntArray
     initials: IntArray
+    towns: IntArray
+    in_town: Flags
 
 
 @inner_kernel
@@ -117,6 +120,13 @@ def _same_site(a: int, b: int, names: _Names) -> int:
     if directions[a] >= 0 and directions[b] >= 0:
         return 1 if directions[a] == directions[b] else -1
     return 0
+
+
+@inner_kernel
+def _branch_of_a_town(a: int, b: int, names: _Names) -> bool:
+    """Whether one name alone holds the town of its record, and the other record is in another one."""
+    towns = names.towns
+    return bool(names.in_town[a] != names.in_town[b] and towns[a] >= 0 and towns[b] >= 0 and towns[a] != towns[b])
 
 
 @inner_kernel
@@ -178,7 +188,7 @@ def _measure(left: IntArray, right: IntArray, names: _Names, levels: Levels, inf
                 or (names.directions[a] >= 0) != (names.directions[b] >= 0)
             )
             and level != CUT_OFF
-        ):
+        ) or (level in (CLOSE, SIMILAR, CONTAINED) and _branch_of_a_town(a, b, names)):
             level = ONE_SITE
         levels[pair] = level
         if level != CONTRADICTING and level != DIFFERENT:
@@ -204,6 +214,18 @@ def _sites(column: Column) -> tuple[IntArray, IntArray]:
         texts = (" ".join(word for word in value.split() if of_kind(word[0])) for value in column.values)
         parts.append(np.append(encode(texts).codes, np.int32(NO_VALUE))[column.codes])
     return parts[0], parts[1]
+
+
+def _towns(records: RecordSet, names: Column) -> tuple[IntArray, Flags]:
+    """Return, per record, the code of its town, and whether its name holds it as words of its own."""
+    towns = records.column("address.city")
+    both = np.flatnonzero((names.codes >= 0) & (towns.codes >= 0))
+    held = np.zeros(len(names), dtype=np.bool_)
+    held[both] = [
+        f" {towns.values[town]} " in f" {names.values[name]} "
+        for name, town in zip(names.codes[both].tolist(), towns.codes[both].tolist(), strict=True)
+    ]
+    return towns.codes, held
 
 
 def maybe_cut(records: RecordSet, field: str) -> Flags:
@@ -260,6 +282,7 @@ def _prepare(records: RecordSet, field: str, options: Options) -> Measure:
         maybe_cut(records, field),
         _legal_beginnings(vocabulary),
         *_initials(column),
+        *_towns(records, column),
     )
     return checked_by_original(
         measured_by(_measure, names), records, field, missing=MISSING, equal=EQUAL, close=CLOSE, different=DIFFERENT
