@@ -163,7 +163,7 @@ def test_a_sample_outlives_the_plan_it_was_drawn_by(customers: str, sessions: Se
         drawn = measuring.draw_sample(
             session, customers, own, asked(session, customers), many=20, anew=False, actor="ann"
         )
-        looser = plan_to_yaml(PLAN.model_copy(update={"limits": Limits(same=1.0, unsure=-6.0)}))
+        looser = plan_to_yaml(PLAN.model_copy(update={"limits": Limits(same=0.5, unsure=-6.0)}))
         plans.save_plan(session, customers, yaml=looser, seen_version=1, note="", actor="ann")
     with sessions.begin() as session:
         measured = measuring.measure_plan(session, customers, own, asked(session, customers))

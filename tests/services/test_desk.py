@@ -9,9 +9,10 @@ import pytest
 from sqlalchemy import select, text
 
 from oddpair.core.errors import Conflict, NotFound, Refused
+from oddpair.core.plan import Limits, plan_to_yaml
 from oddpair.services.golden import golden_page, undo
 from oddpair.services.golden.merge_preview import preview_merge
-from oddpair.services.match import run_plan
+from oddpair.services.match import plans, run_plan
 from oddpair.services.registers import registers
 from oddpair.services.review import (
     bulk,
@@ -206,6 +207,11 @@ def test_doubts_keep_how_long_they_wait_over_runs(customers: str, sessions: Sess
 def test_many_like_one_are_decided_as_they_were_seen_and_taken_back_at_once(
     customers: str, sessions: SessionFactory
 ) -> None:
+    with sessions.begin() as session:
+        own = plans.plan_in_force(session, customers).plan
+        strict = plan_to_yaml(own.model_copy(update={"limits": Limits(same=18.0, unsure=-6.0)}))
+        plans.save_plan(session, customers, yaml=strict, seen_version=1, note="", actor="ann")
+    run_plan.run_plan(sessions, customers, nothing)
     items = waiting(sessions, customers, what="pair")
     with sessions() as session:
         likes = [bulk.like_this(session, customers, item.doubt.left_id, item.doubt.right_id) for item in items]
