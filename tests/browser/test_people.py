@@ -86,6 +86,8 @@ def test_three_people_each_do_what_is_theirs(browsers: list[Browser]) -> None:
     steward.driver.execute_script("arguments[0].click()", different)
     steward.shows("You are signed out")
     steward.find("//*[@role='dialog']//button[contains(., 'Maren Tollgate')]").click()
+    # Signing in takes its time; until then its page lies over all others.
+    steward.until(lambda: "You are signed out" not in steward.text())
     steward.button("Send it again").click()
     steward.until(lambda: steward.driver.execute_script(LATEST_REMARK) == "half a thought")
     # Out of one's own will, by the menu behind one's name.
