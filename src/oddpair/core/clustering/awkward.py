@@ -11,7 +11,7 @@ from ..kinds_of_doubt import LARGE, WEAK
 from ..records import IntArray
 
 #: A link is weak if it is not more than so many bits above the limit from which on a pair is the same.
-_WEAK_BITS = 1.0
+_WEAK_BITS = 2.0
 #: A cluster is large with more records than this, and than so many times the number of sources.
 _LEAST_LARGE, _TIMES_SOURCES = 10, 3
 
