@@ -346,7 +346,7 @@ SCREENS = {
     "/r/customers/tidy/profile": "Most frequent values", "/r/customers/tidy/steps?field=name": "records change",
     "/r/customers/tidy/tables": "boatyard words", "/r/customers/tidy/rules": "A new rule",
     "/r/customers/tidy/references": "No field of this register",
-    "/r/customers/plan": "pairs in doubt", "/r/customers/plan?side=border": "limit 4", "/r/customers/plan?side=measure": "Outside the blocks",
+    "/r/customers/plan": "pairs in doubt", "/r/customers/plan?side=border": "limit 1", "/r/customers/plan?side=measure": "Outside the blocks",
     "/r/customers/plan?side=learn": "pairs that teach most", "/r/customers/plan?side=one": "Type values", "/r/customers/plan?side=runs": "Found first",
     "/r/customers/review?what=pair": "seam, bits", "/r/boat-owners/review?what=cluster": "The same in all",
     "/r/boat-owners/review/records?record=800&record=801&record=802": "Golden record", "/r/customers/golden": "Golden records",
