@@ -242,4 +242,5 @@ def test_numbers_are_those_of_houses_where_they_repeat_beside_streets() -> None:
     ids, names = [f"C{number}" for number in range(30)], [f"Tern {number} Ltd" for number in range(30)]
     assert proposed(ORGANISATIONS, code=ids, name=names, street=streets, Número=houses)["Número"] == "address.number"
     assert proposed(ORGANISATIONS, code=ids, name=names, Número=houses)["Número"] == ""
+    assert proposed(ORGANISATIONS, code=ids, name=names, street=streets, route_no=houses)["route no"] == ""
     assert proposed(ORGANISATIONS, name=names, street=streets, Número=[*map(str, range(30))])["Número"] == "id"

@@ -175,7 +175,7 @@ def test_a_gap_in_an_address_is_filled_from_the_same_address_whatever_the_rule()
         one.tidy.update({"address.street": "quay road", "address.number": "1"})  # type: ignore[attr-defined]
     [survivor] = golden_values(LAYOUT, rules_from(LAYOUT, {"address": "source rank"}), [first, second])
     assert survivor.values == {**first.values, "address.postcode": "YO21 1AA"}
-    assert "postcode from another record with the same address" in survivor.says
+    assert "postcode from another record whose address fits" in survivor.says
 
 
 @pytest.mark.parametrize(

@@ -13,6 +13,7 @@ def _words() -> dict[str, str]:
     return {**read_word_map(_PACKAGE, "directions.txt"), **read_word_map(_PACKAGE, "town_words.txt")}
 
 
+@cache
 def words_of_addresses() -> frozenset[str]:
     """Return the words and names in the tables of towns and streets, as they are spelled out."""
     files = ("towns.txt", "town_words.txt", "street_words.txt", "street_types.txt", "loose_street_types.txt")

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from ..text.tables import phrase
 from .countries import country_code
+from .parse import Address
 from .postcodes import take_postcode, tidy_postcode
 from .regions import region_code, split_province
 from .towns import standard_town
@@ -28,38 +29,26 @@ class WrittenAddress(NamedTuple):
     country: str = ""
 
 
-class _Told(NamedTuple):
-    """The tidy parts that parsing found; ``has_street`` where it found a street, a number or a box as well."""
-
-    city: str
-    postcode: str
-    region: str
-    country: str
-    has_street: bool
-
-
 @lru_cache(maxsize=100_000)
-def parts_as_written(
-    written: WrittenAddress, city: str, postcode: str, region: str, country: str, has_street: bool
-) -> WrittenAddress:
+def parts_as_written(written: WrittenAddress, told: Address) -> WrittenAddress:
     """Return the address with what stands in the wrong cell moved to its own: town, postcode, region and country out of the line,
-    a postcode out of the town's cell. The other arguments are the tidy parts that parsing found. Nothing is made up: what moves is
-    moved as it was written, and a cell that is filled keeps what is its own.
+    a postcode out of the town's cell. ``told`` are the tidy parts that parsing found. Nothing is made up: what moves is moved as it
+    was written, and a cell that is filled keeps what is its own.
 
-    >>> parts_as_written(WrittenAddress("Molenplein 239, 6606 DL Gouda"), "gouda", "6606DL", "", "NL", True)
+    >>> told = Address(number="239", street="molenplein", city="gouda", postcode="6606DL")
+    >>> parts_as_written(WrittenAddress("Molenplein 239, 6606 DL Gouda"), told)
     WrittenAddress(line='Molenplein 239', city='Gouda', postcode='6606 DL', region='', country='')
     """
-    told = _Told(city, postcode, region, country, has_street)
     own = _region_apart(_town_and_postcode_apart(written, told), told)
     line, found = _line_alone(own, told)
     return WrittenAddress(line, **{name: getattr(own, name) or found.get(name, "") for name in own._fields[1:]})
 
 
-def _town_and_postcode_apart(own: WrittenAddress, told: _Told) -> WrittenAddress:
+def _town_and_postcode_apart(own: WrittenAddress, told: Address) -> WrittenAddress:
     """Return the address with a postcode in the town's cell, and a town in the postcode's, moved."""
     town, inside = take_postcode(own.city, told.country)
     if inside and inside == told.postcode:
-        own = own._replace(city=town, postcode=_code_of(own.postcode, told) or _code_of(own.city, told))
+        own = own._replace(city=town, postcode=_code_of(own.postcode, told) or _code_of(own.city, told) or own.postcode)
     beside, inside = take_postcode(own.postcode, told.country)
     if own.postcode and not any(map(str.isdigit, own.postcode)) and standard_town(own.postcode) == told.city:
         own = own._replace(city=own.city or own.postcode, postcode="")
@@ -69,7 +58,7 @@ def _town_and_postcode_apart(own: WrittenAddress, told: _Told) -> WrittenAddress
     return own
 
 
-def _region_apart(own: WrittenAddress, told: _Told) -> WrittenAddress:
+def _region_apart(own: WrittenAddress, told: Address) -> WrittenAddress:
     """Return the address with a region behind the town's comma moved."""
     town, comma, region = map(str.strip, own.city.rpartition(","))
     if not (town and comma and region) or not (phrase(region) == phrase(own.region) or _tests(told)["region"](region)):
@@ -77,7 +66,7 @@ def _region_apart(own: WrittenAddress, told: _Told) -> WrittenAddress:
     return own._replace(city=town, region=own.region or region)
 
 
-def _code_of(text: str, told: _Told) -> str:
+def _code_of(text: str, told: Address) -> str:
     """Return the words of a text that are its postcode, as written, or ""."""
     words = text.split()
     for length in (1, 2):
@@ -88,7 +77,7 @@ def _code_of(text: str, told: _Told) -> str:
     return ""
 
 
-def _tests(told: _Told) -> dict[str, Callable[[str], bool]]:
+def _tests(told: Address) -> dict[str, Callable[[str], bool]]:
     """Return, per part of a place, whether some words are it."""
 
     def is_town(text: str) -> bool:
@@ -109,7 +98,7 @@ def _tests(told: _Told) -> dict[str, Callable[[str], bool]]:
     }
 
 
-def _line_alone(own: WrittenAddress, told: _Told) -> tuple[str, dict[str, str]]:
+def _line_alone(own: WrittenAddress, told: Address) -> tuple[str, dict[str, str]]:
     """Return (the line without the place behind or before the street, the parts of the place that stood there)."""
     line, found = own.line, dict[str, str]()
     tests = _tests(told)
@@ -120,7 +109,7 @@ def _line_alone(own: WrittenAddress, told: _Told) -> tuple[str, dict[str, str]]:
             name, start, end = step
             found[name] = line[start:end].strip(_EDGES)
             line = (line[:start] if backwards else line[end:]).strip(_EDGES)
-    if not line and told.has_street:
+    if not line and (told.street or told.number or told.box or told.unit):
         return own.line, {}
     return line, found
 
@@ -142,7 +131,7 @@ def _outermost(
     last = words[-1][0].strip(_EDGES) if backwards and len(words) > 1 else ""
     behind = words[-2] if last else None
     # A code behind a comma or a postcode tells nothing.
-    if behind and last.isalpha() and len(last) < _LEAST_LETTERS and (
+    if behind and "rest" not in found and last.isalpha() and len(last) < _LEAST_LETTERS and (
         _PART_MARK.search(line[behind.end() : words[-1].start()]) or tests["postcode"](behind[0])
     ):  # fmt: skip
         return "rest", words[-1].start(), words[-1].end()

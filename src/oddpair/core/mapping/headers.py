@@ -124,12 +124,20 @@ def _known(text: str, kind: RegisterKind) -> tuple[str, ...]:
 def _in_part(words: Sequence[str], number: int, kind: RegisterKind) -> dict[str, HeaderSays]:
     """Return what the longest known run of words says: at the end of the header, or else anywhere in it."""
     for start, end in _windows(words):
-        if end == len(words) and (known := _known(" ".join(words[start:end]), kind)):
+        if end == len(words) and (known := _known_in_part(words[start:end], kind)):
             return {target: HeaderSays(target, _LAST_WORDS, number) for target in known}
     for start, end in _windows(words):
-        if known := _known(" ".join(words[start:end]), kind):
+        if known := _known_in_part(words[start:end], kind):
             return {target: HeaderSays(target, _INNER_WORDS, number) for target in known}
     return {}
+
+
+def _known_in_part(words: Sequence[str], kind: RegisterKind) -> tuple[str, ...]:
+    """Return what some words of a header say; a bare *no* behind others ("route no") is no house number."""
+    known = _known(" ".join(words), kind)
+    if len(words) == 1 and words[0] in _number_words()[1]:
+        return tuple(target for target in known if target != "address.number")
+    return known
 
 
 @lru_cache(maxsize=5000)

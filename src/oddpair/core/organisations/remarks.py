@@ -14,6 +14,8 @@ _BEHIND = re.compile(r"\s*(?:\*+([^*]+)\*+|\(([^()]+)\)|\[([^\[\]]+)\]|\s[-–/]
 _IN_FRONT = re.compile(r"^\s*(?:\*+([^*]+)\*+|\(([^()]+)\)|\[([^\[\]]+)\]|([^-–/()*]+?)\s+[-–/]+\s)\s*")
 #: A bracket for whose end the column was too narrow.
 _CUT_OFF = re.compile(r"\s*\(([^()]*)$")
+#: Longer texts are no names, and would take the patterns long.
+_LONGEST = 300
 _SIGNS = re.compile(r"[*(\[,/:.–-]")
 
 
@@ -32,7 +34,7 @@ def without_remarks(text: str, town: str = "") -> str:
     >>> without_remarks("Tern Ropes Ltd - Accounts Dept"), without_remarks("*BLOCKED* Tern Ropes (COD only)")
     ('Tern Ropes Ltd', 'Tern Ropes')
     """
-    if not _SIGNS.search(text):
+    if len(text) > _LONGEST or not _SIGNS.search(text):
         return text
     left = _ADDRESSEE.sub("", text)
     if (cut := _CUT_OFF.search(left)) and any(remark.startswith(phrase(cut[1])) for remark in _remarks()):

@@ -138,22 +138,19 @@ def _street_beside(root: str, winner: int, others: Sequence[int], holders: Seque
 
 def _odd_words(line: str, street: str) -> int:
     """Return how many longer words of a line are neither words of the street, as it was read, nor known: slips that reading mended."""
-    known = {*street.split(), *words_of_addresses()}
-    return sum(len(word) >= _LEAST_ODD and word.isalpha() and word not in known for word in phrase(line).split())
+    own, known = street.split(), words_of_addresses()
+    words = (word for word in phrase(line).split() if len(word) >= _LEAST_ODD and word.isalpha())
+    return sum(word not in own and word not in known for word in words)
 
 
 def _most_told(field: str, places: Sequence[int], holders: Sequence[Held]) -> list[int]:
     """Return those that hold a value of a field which most sources tell, in order; empty if nobody does."""
     sources: dict[str, set[str]] = {}
-    for place in places:
-        if form := holders[place].values.get(field) and holders[place].tidy.get(field, ""):
-            sources.setdefault(form, set()).add(holders[place].source)
+    told = {place: holders[place].tidy.get(field, "") for place in places if field in holders[place].values}
+    for place, form in told.items():
+        sources.setdefault(form, set()).add(holders[place].source)
     most = max(sources, key=lambda form: len(sources[form]), default="")
-    return [
-        place
-        for place in places
-        if most and holders[place].tidy.get(field) == most and holders[place].values.get(field)
-    ]
+    return [place for place, form in told.items() if form == most]
 
 
 def _complete(one: Values, other: Values) -> bool:

@@ -3,10 +3,10 @@
 Survivorship chooses among these. What was delivered stays as it is in the source records.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from functools import lru_cache
 
-from ..addresses import WrittenAddress, parts_as_written
+from ..addresses import Address, WrittenAddress, parts_as_written
 from ..organisations import without_remarks
 from ..people import given_name_first
 from ..records import Column, RecordSet, column_from_codes, encode
@@ -15,10 +15,8 @@ from ..tidying import is_placeholder
 
 _NAME = "name"
 _ADDRESS = tuple(f"address.{part}" for part in WrittenAddress._fields)
-_TIDY_PLACE = tuple(f"address.{part}" for part in ("city", "postcode", "region", "country"))
-_TIDY_STREET = tuple(f"address.{part}" for part in ("street", "number", "box", "unit"))
-#: Names of people are told by having parts.
-_OF_PEOPLE = "name.family"
+_TOLD = tuple(f"address.{part}" for part in Address._fields)
+_FAMILY, _TOWN = "name.family", "address.city"
 
 
 @lru_cache(maxsize=100_000)
@@ -35,11 +33,11 @@ def clean_values(values: Mapping[str, str], tidy: Mapping[str, str]) -> dict[str
     """Return the filled values of a record as one would sign them; ``tidy`` are its tidy values."""
     clean = {name: text for name, value in values.items() if (text := _clean_text(value))}
     if name := clean.get(_NAME):
-        family = tidy.get(_OF_PEOPLE, "")
-        clean[_NAME] = given_name_first(name, family) if family else without_remarks(name, tidy.get("address.city", ""))
-    delivered = [clean.get(field, "") for field in _ADDRESS]
-    if _may_be_mixed(*delivered[:3]):
-        for field, value in zip(_ADDRESS, _clean_address(delivered, tidy), strict=True):
+        clean[_NAME] = _clean_name(name, tidy.get(_FAMILY, ""), tidy.get(_TOWN, ""))
+    written = WrittenAddress(*(clean.get(field, "") for field in _ADDRESS))
+    if _may_be_mixed(written):
+        told = Address(*(tidy.get(field, "") for field in _TOLD))
+        for field, value in zip(_ADDRESS, parts_as_written(written, told), strict=True):
             if value:
                 clean[field] = value
             else:
@@ -47,8 +45,14 @@ def clean_values(values: Mapping[str, str], tidy: Mapping[str, str]) -> dict[str
     return clean
 
 
-def _may_be_mixed(line: str, city: str, postcode: str) -> bool:
+def _clean_name(name: str, family: str, town: str) -> str:
+    """Return a name, which is a person's if it has a family name."""
+    return given_name_first(name, family) if family else without_remarks(name, town)
+
+
+def _may_be_mixed(written: WrittenAddress) -> bool:
     """Whether cells of an address may hold each other's parts."""
+    line, city, postcode, *_ = written
     return bool(
         (line and ("," in line or ";" in line or not (city and postcode)))
         or any(map(str.isdigit, city))
@@ -56,29 +60,20 @@ def _may_be_mixed(line: str, city: str, postcode: str) -> bool:
     )
 
 
-def _clean_address(delivered: Sequence[str], tidy: Mapping[str, str]) -> WrittenAddress:
-    place = (tidy.get(field, "") for field in _TIDY_PLACE)
-    return parts_as_written(WrittenAddress(*delivered), *place, any(tidy.get(field) for field in _TIDY_STREET))
-
-
 def clean_columns(delivered: RecordSet, tidy: RecordSet) -> RecordSet:
     """Return the records with what ``clean_values`` makes of the values of each; both hold the same records in the same order."""
     columns = {name: _mapped(column, _clean_text) for name, column in delivered.columns.items()}
     if _NAME in columns:
-        of_people = _OF_PEOPLE in tidy.columns
-        change, beside = (given_name_first, _OF_PEOPLE) if of_people else (without_remarks, "address.city")
-        own = zip(_texts(columns[_NAME]), _texts(tidy.column(beside)), strict=True)
-        columns[_NAME] = encode(change(name, known) for name, known in own)
+        beside = (_texts(column) for column in (columns[_NAME], tidy.column(_FAMILY), tidy.column(_TOWN)))
+        columns[_NAME] = encode(map(_clean_name, *beside))
     clean = RecordSet(delivered.sources, delivered.source_codes, delivered.ids, columns)
-    texts = [_texts(clean.column(field)) for field in _ADDRESS]
-    rows = [row for row, cells in enumerate(zip(*texts[:3], strict=True)) if _may_be_mixed(*cells)]
+    written = list(map(WrittenAddress, *(_texts(clean.column(field)) for field in _ADDRESS)))
+    rows = [row for row, own in enumerate(written) if _may_be_mixed(own)]
     if rows:
-        below = {field: _texts(tidy.column(field)) for field in (*_TIDY_PLACE, *_TIDY_STREET)}
+        below = [_texts(tidy.column(field)) for field in _TOLD]
         for row in rows:
-            tidy_values = {field: values[row] for field, values in below.items()}
-            for values, value in zip(texts, _clean_address([cell[row] for cell in texts], tidy_values), strict=True):
-                values[row] = value
-        for field, values in zip(_ADDRESS, texts, strict=True):
+            written[row] = parts_as_written(written[row], Address(*(values[row] for values in below)))
+        for field, values in zip(_ADDRESS, zip(*written, strict=True), strict=True):
             if field in columns or any(values):
                 columns[field] = encode(values)
     return clean

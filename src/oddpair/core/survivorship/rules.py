@@ -108,7 +108,7 @@ def _survivor(unit: str, layout: Layout, chain: Chain, holders: Sequence[Holder]
     says = outcome.says()
     if outcome.filled:
         labels = " and ".join(layout.field(name).label.lower() for name in sorted(outcome.filled))
-        says += f"; {labels} from another record with the same address"
+        says += f"; {labels} from another record whose address fits"
     return Survivor(unit, outcome.values, winner.record, winner.source, chain_in_words(layout, chain), says, losers)
 
 
