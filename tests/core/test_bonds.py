@@ -91,8 +91,8 @@ def test_awkward_clusters_hang_on_their_weakest_holding_link(links: list[Link], 
     for group in found:
         own = [link for link in links if link[0] in group]
         weakest = min((own[number][2] for number in holding_links(own)), default=0.0)
-        if len(group) >= 3 and (weakest < same_from + 1.0 or len(group) > 10):
-            expected[int(labels[min(group)])] = (weakest, WEAK if weakest < same_from + 1.0 else LARGE)
+        if len(group) >= 3 and (weakest < same_from + 2.0 or len(group) > 10):
+            expected[int(labels[min(group)])] = (weakest, WEAK if weakest < same_from + 2.0 else LARGE)
     assert {one.label: (one.score, one.kind) for one in told} == expected
     assert all(labels[one.left] == labels[one.right] == one.label for one in told)
 
