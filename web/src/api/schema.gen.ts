@@ -8071,8 +8071,7 @@ export interface components {
         };
         /**
          * Probabilities
-         * @description How a score becomes log2 odds before pairs are decided: ``slope * bits + shift``. Not used where records contest for a partner,
-         *     whose odds are learned from the lists themselves.
+         * @description How a score becomes log2 odds before pairs are decided: ``slope * bits + shift``.
          */
         Probabilities: {
             /**
