@@ -111,3 +111,14 @@ def test_without_an_id_column_the_rows_number_is_the_id(tmp_path: Path) -> None:
     assert whole == by_rows(path, mapping)
     assert whole is not None
     assert whole[0] == ["2", "4"]
+
+
+def test_names_that_go_on_in_the_next_column_are_joined_either_way(tmp_path: Path) -> None:
+    path = tmp_path / "cut.csv"
+    path.write_text("no;a;b\n1;Skua Harbour;Charts\n2;Tern;Rope House\n3;Skua Harbour;Charts\n4;Gannet Chandle;rs\n")
+    mapping = (Assignment("id", "no"), Assignment("name", "a"), Assignment("name", "b", continues=14))
+    assert as_whole(path, mapping) == by_rows(path, mapping)
+    assert by_rows(path, mapping)[1] == {
+        "name": ["Skua Harbour Charts", "Tern", "Skua Harbour Charts", "Gannet Chandlers"],
+        "name#2": ["", "Rope House", "", ""],
+    }

@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 
 from oddpair.core.errors import Conflict, NotFound, Refused
-from oddpair.core.mapping import Assignment
+from oddpair.core.mapping import assignment_from
 from oddpair.services import work
 from oddpair.services.counterparts import lists, rows, send_out
 from oddpair.services.counterparts.run_list import run_list
@@ -184,7 +184,7 @@ def test_a_newer_file_keeps_mapping_and_words_and_the_list_follows_the_register(
     assert outcome_of(sessions, asked, "Glassworks1").said_by == "bob"
     with sessions.begin() as session:
         found = lists.list_named(session, asked, "asked")
-        mapping = [Assignment(**item) for item in found.mapping]
+        mapping = [assignment_from(item) for item in found.mapping]
         lists.change(session, asked, "asked", settings=settings_of(found.settings), mapping=mapping, follows=True)
         assert not lists.is_stale(session, found)
         lists.follow(session, asked)

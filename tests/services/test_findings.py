@@ -7,7 +7,7 @@ import pytest
 
 from oddpair.core.errors import Conflict, NotFound, PlanInvalid, Refused
 from oddpair.core.fields import RegisterKind
-from oddpair.core.mapping import Assignment
+from oddpair.core.mapping import Assignment, assignment_from
 from oddpair.demo import add_accounts, make_demo, make_staff
 from oddpair.services.bring_in import drafts, load_delivery
 from oddpair.services.findings import plans, rows
@@ -31,7 +31,7 @@ def bring(sessions: SessionFactory, slug: str, path: Path, folder: Path) -> None
     with sessions.begin() as session:
         draft = drafts.receive(session, slug, stored, path.name)
         if "IBAN" in draft.delivery.columns:
-            mapping = [Assignment(**item) for item in draft.delivery.mapping if item.get("column") != "IBAN"]
+            mapping = [assignment_from(item) for item in draft.delivery.mapping if item.get("column") != "IBAN"]
             drafts.check_loadable(session, draft.delivery.id, [*mapping, Assignment("bank_account", "IBAN")])
         load_delivery.load(session, draft.delivery.id, folder, nothing)
 

@@ -36,12 +36,16 @@ Gone = Literal["keep", "end"]
 
 
 class AssignmentModel(BaseModel):
-    """A field (or "id") and the column, or else the constant, that its value comes from; a label names the value."""
+    """A field (or "id") and the column, or else the constant, that its value comes from; a label names the value.
+
+    ``continues``: this column goes on where the field's column before is full, which is at so many letters.
+    """
 
     field: Text
     column: Text = ""
     constant: Text = ""
     label: Text = ""
+    continues: Annotated[int, Field(ge=0, le=1000)] = 0
 
     def assignment(self) -> Assignment:
         """Return the assignment as the core knows it."""
@@ -75,6 +79,7 @@ class ProposalOut(BaseModel):
     confidence: float
     reason: str
     label: str
+    continues: int
 
 
 class EncodingOut(BaseModel):

@@ -12,6 +12,7 @@ from ..core.mapping import (
     constants,
     field_columns,
     id_column,
+    join_continued,
 )
 from .table import BadRow, Table
 
@@ -138,6 +139,7 @@ def field_values(columns: Sequence[str], mapping: Mapping, rows: AcceptedCells) 
     place_of = {column: place for place, column in enumerate(columns)}
     places = {field: place_of[column] for field, column in field_columns(mapping).items() if column in place_of}
     values = {field: [cells[place] for _, cells in rows] for field, place in places.items()}
+    join_continued(mapping, values)
     return {**values, **{field: [constant] * len(rows) for field, constant in constants(mapping).items()}}
 
 

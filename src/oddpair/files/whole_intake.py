@@ -5,8 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from ..core.mapping import Mapping, constants, field_columns, id_column
-from ..core.records import Column
+from ..core.mapping import Mapping, constants, continued, field_columns, id_column, join_continued
+from ..core.records import Column, encode
 from .csv_reader import read_row
 from .intake import LONGEST_ID, NAMES, RejectedRow, filled_cells, rejected_row
 from .table import BadRow, Table
@@ -49,7 +49,15 @@ def intake_whole(table: Table, mapping: Mapping, *, worth_bytes: int = WORTH_BYT
     for field, constant in constants(mapping).items():
         columns[field] = Column((constant,), np.zeros(len(rows), dtype=np.int32))
     seen = dict(zip(taken, whole.numbers[rows].tolist(), strict=True))
-    return EncodedIntake(taken, columns, _rejected(table, mapping, whole, accepted, ids, seen))
+    return EncodedIntake(taken, _joined(mapping, columns), _rejected(table, mapping, whole, accepted, ids, seen))
+
+
+def _joined(mapping: Mapping, columns: dict[str, Column]) -> dict[str, Column]:
+    """Return columns with what goes on in the next one, where one is full, in one value."""
+    fields = {field for first, second, _ in continued(mapping) for field in (first, second)}
+    values = {field: [columns[field].at(row) for row in range(len(columns[field]))] for field in fields}
+    join_continued(mapping, values)
+    return columns | {field: encode(column) for field, column in values.items()}
 
 
 def _has_wide_rows_that_lose_nothing(table: Table, whole: WholeCsv) -> bool:

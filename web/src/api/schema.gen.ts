@@ -4290,6 +4290,8 @@ export interface components {
         /**
          * AssignmentModel
          * @description A field (or "id") and the column, or else the constant, that its value comes from; a label names the value.
+         *
+         *     ``continues``: this column goes on where the field's column before is full, which is at so many letters.
          */
         AssignmentModel: {
             /**
@@ -4302,6 +4304,11 @@ export interface components {
              * @default
              */
             constant: string;
+            /**
+             * Continues
+             * @default 0
+             */
+            continues: number;
             /** Field */
             field: string;
             /**
@@ -8207,6 +8214,8 @@ export interface components {
             column: string;
             /** Confidence */
             confidence: number;
+            /** Continues */
+            continues: number;
             /** Label */
             label: string;
             /** Reason */

@@ -1,8 +1,8 @@
 import { expect, it } from "vitest";
-import { assignmentsOf, complete, withColumn, withConstants } from "./mapping";
+import { assignmentsOf, complete, nothing, withColumn, withConstants } from "./mapping";
 
 const COLUMNS = ["No", "Firm", "Tel", "Fax"];
-const from = (field: string, column: string) => ({ field, column, constant: "", label: "" });
+const from = (field: string, column: string) => ({ ...nothing(column), field });
 
 it("keeps assignments in the order of columns, whichever was chosen last", () => {
   const fax = withColumn([], COLUMNS, "Fax", [from("phone", "Fax")]);
@@ -19,8 +19,8 @@ it("leaves constants out while they are typed", () => {
   const mapping = withConstants(
     [from("name", "Firm")],
     [
-      { field: "address.country", column: "", constant: "NO", label: "" },
-      { field: "phone", column: "", constant: " ", label: "" },
+      { ...from("address.country", ""), constant: "NO" },
+      { ...from("phone", ""), constant: " " },
     ],
   );
   expect(complete(mapping)).toHaveLength(2);

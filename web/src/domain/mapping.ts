@@ -9,10 +9,13 @@ function ordered(mapping: Mapping, columns: readonly string[]): Assignment[] {
   return [...mapping].sort((a, b) => place(a) - place(b));
 }
 
+/** Nothing yet: what a column or constant becomes until a field is chosen. */
+export const nothing = (column: string): Assignment => ({ field: "", column, constant: "", label: "", continues: 0 });
+
 /** What a column becomes, at least one entry: without any it is not used. */
 export function assignmentsOf(mapping: Mapping, column: string): Assignment[] {
   const found = mapping.filter((item) => item.column === column);
-  return found.length > 0 ? found : [{ field: "", column, constant: "", label: "" }];
+  return found.length > 0 ? found : [nothing(column)];
 }
 
 /** The mapping with what a column becomes replaced; entries without a field fall away. */

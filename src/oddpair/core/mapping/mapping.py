@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from ..errors import MappingInvalid, did_you_mean
 from ..fields import Layout
 from ..records import MOST_VALUES, further
+from .cut_names import joined
 
 #: The target of the column that holds the source's own id.
 ID_TARGET = "id"
@@ -18,16 +19,24 @@ ID_TARGET = "id"
 _SINGLE = frozenset({ID_TARGET, "name.given", "name.middle", "name.family", "name.suffix", "updated_on"})
 _LONGEST_LABEL = 40
 _LONGEST_CONSTANT = 1000
+#: No column that cuts what stands in it holds more letters than this.
+_WIDEST = 1000
+_TEXTS = ("field", "column", "constant", "label")
 
 
 @dataclass(frozen=True, slots=True)
 class Assignment:
-    """A field (or "id") and where its value comes from: a column, or else a constant. ``label`` names the value."""
+    """A field (or "id") and where its value comes from: a column, or else a constant. ``label`` names the value.
+
+    ``continues`` is how many letters the column of the field's value before holds, if this column goes on where that one is
+    full; 0 if it holds values of its own.
+    """
 
     field: str
     column: str = ""
     constant: str = ""
     label: str = ""
+    continues: int = 0
 
 
 #: Columns that no assignment names are ignored; they stay in the delivered record.
@@ -64,6 +73,8 @@ def _problems_of(item: Assignment, columns: Sequence[str], known: Sequence[str])
         problems.append(f"field '{item.field}' needs either a column or a constant")
     if item.field == ID_TARGET and not item.column:
         problems.append("the id of a record cannot be a constant")
+    if item.continues and not item.column:
+        problems.append(f"{of}: only a column can go on where another one is full")
     if len(item.label) > _LONGEST_LABEL or len(item.constant) > _LONGEST_CONSTANT:
         problems.append(f"{of}: a label has at most {_LONGEST_LABEL} letters, a constant {_LONGEST_CONSTANT}")
     return problems
@@ -109,6 +120,26 @@ def field_columns(mapping: Mapping) -> dict[str, str]:
     return {field: item.column for field, item in placed(mapping) if item.column}
 
 
+def continued(mapping: Mapping) -> list[tuple[str, str, int]]:
+    """Return (place of a field, the place that goes on where it is full, letters that it holds), last ones first."""
+    fields = placed(mapping)
+    before: dict[str, list[str]] = {item.field: [] for _, item in fields}
+    found = []
+    for field, item in fields:
+        if item.continues and before[item.field]:
+            found.append((before[item.field][-1], field, item.continues))
+        before[item.field].append(field)
+    return found[::-1]
+
+
+def join_continued(mapping: Mapping, values: dict[str, list[str]]) -> None:
+    """Join, in values by place of a field and row, what goes on in the next column where one is full."""
+    for first, second, width in continued(mapping):
+        for row, behind in enumerate(values[second]):
+            if behind and (whole := joined(values[first][row], behind, width)):
+                values[first][row], values[second][row] = whole, ""
+
+
 def constants(mapping: Mapping) -> dict[str, str]:
     """Return place of a field → its constant."""
     return {field: item.constant for field, item in placed(mapping) if item.constant}
@@ -116,9 +147,9 @@ def constants(mapping: Mapping) -> dict[str, str]:
 
 def apply_mapping(mapping: Mapping, row: Rows[str, str]) -> tuple[str, dict[str, str]]:
     """Return (the source's own id or "", filled fields) of a delivered row."""
-    fields = {
-        field: value for field, column in field_columns(mapping).items() if (value := row.get(column, "").strip())
-    }
+    values = {field: [row.get(column, "").strip()] for field, column in field_columns(mapping).items()}
+    join_continued(mapping, values)
+    fields = {field: value for field, (value,) in values.items() if value}
     return row.get(id_column(mapping), "").strip(), {**fields, **constants(mapping)}
 
 
@@ -136,7 +167,7 @@ def mapping_from_document(document: object, stem: str) -> tuple[Assignment, ...]
     """Return the mapping of a file out of a map document, or None if the document says nothing of it.
 
     The document is ``{file stem: {column: field}}``, where a list of fields may stand for one field; the stem ``"*"``
-    stands for every other file. In place of columns, a list of ``{field, column or constant, label}`` says everything.
+    stands for every other file. In place of columns, a list of ``{field, column or constant, label, continues}`` says everything.
     """
     if not isinstance(document, dict):
         raise MappingInvalid(["the document must map file stems to mappings of columns to fields"])
@@ -151,10 +182,11 @@ def mapping_from_document(document: object, stem: str) -> tuple[Assignment, ...]
 
 
 def assignment_from(document: Rows[str, object]) -> Assignment:
-    """Return the assignment that a document with the keys field, column, constant and label says; raise MappingInvalid."""
-    unknown = sorted(set(document) - {"field", "column", "constant", "label"})
-    if unknown:
-        raise MappingInvalid([f"an assignment has no '{unknown[0]}', only field, column, constant and label"])
-    return Assignment(
-        **{key: str(value if value is not None else "") for key, value in {"field": "", **document}.items()}
-    )
+    """Return the assignment that a document with the keys of an ``Assignment`` says; raise MappingInvalid."""
+    texts = {key: str(document.get(key) or "") for key in _TEXTS}
+    if unknown := sorted(set(document) - {*_TEXTS, "continues"}):
+        raise MappingInvalid([f"an assignment has no '{unknown[0]}', only {', '.join(_TEXTS)} and continues"])
+    continues = document.get("continues") or 0
+    if type(continues) is not int or not 0 <= continues <= _WIDEST:
+        raise MappingInvalid([f"'continues' is a number of letters from 0 to {_WIDEST}, not '{continues}'"])
+    return Assignment(**texts, continues=continues)

@@ -5,6 +5,7 @@ from dataclasses import replace
 
 from ..fields import Layout, RegisterKind
 from .contents import FIT, is_given_name, is_name_like, looks_like_organisation, share, words_per_value
+from .cut_names import widths_of_names
 from .samples import ColumnSample, Proposal
 
 #: A column of one name only has hardly more words than this a value.
@@ -24,6 +25,7 @@ def mended(layout: Layout, samples: Sequence[ColumnSample], proposals: Sequence[
         employers = _without_employers(samples, mending)
     _with_a_name(layout, samples, mending, employers)
     _without_lone_numbers(mending)
+    _continuing(samples, mending)
     return mending
 
 
@@ -89,6 +91,15 @@ def _without_lone_numbers(proposals: list[Proposal]) -> None:
     place = _place_of("address.number", proposals)
     if place is not None and _place_of("address.line", proposals) is None:
         proposals[place] = replace(proposals[place], target="", confidence=0.0, reason="a number, but no street")
+
+
+def _continuing(samples: Sequence[ColumnSample], proposals: list[Proposal]) -> None:
+    """Let a further name go on where the name before it is full, if the rows say that it does."""
+    widths = widths_of_names(samples, [item.column for item in proposals if item.target == "name"])
+    for place, item in enumerate(proposals):
+        if width := widths.get(item.column, 0):
+            reason = f"it goes on where the name before is full, at {width} letters"
+            proposals[place] = replace(item, continues=width, reason=reason)
 
 
 def _may_be_name(sample: ColumnSample) -> bool:

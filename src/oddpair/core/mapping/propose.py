@@ -8,8 +8,9 @@ from ..fields import Field, FieldKind, Layout, RegisterKind
 from ..records import MOST_VALUES
 from ..text.tables import phrase
 from .contents import FIT, could_be
+from .cut_names import widths_of_names
 from .headers import FURTHER_NAME, NOTHING, header_table, label_of, read_header, spaced
-from .mapping import ID_TARGET, Assignment
+from .mapping import ID_TARGET, Assignment, Mapping
 from .mend import mended
 from .samples import ColumnSample, Proposal
 
@@ -171,6 +172,22 @@ def _labelled_where_needed(proposals: Sequence[Proposal]) -> tuple[Proposal, ...
     return tuple(item if group(item) in several else replace(item, label="") for item in proposals)
 
 
+def with_names_that_go_on(mapping: Mapping, samples: Sequence[ColumnSample]) -> tuple[Assignment, ...]:
+    """Return a mapping in which names go on in the next column where their own is full, if the rows say so.
+
+    What has a label is a name of its own.
+    """
+    columns = [item.column for item in mapping if item.field == "name" and item.column and not item.label]
+    widths = widths_of_names(samples, columns)
+    return tuple(
+        replace(item, continues=widths.get(item.column, 0)) if item.field == "name" else item for item in mapping
+    )
+
+
 def proposed_mapping(proposals: Sequence[Proposal]) -> tuple[Assignment, ...]:
     """Return the mapping that proposals make."""
-    return tuple(Assignment(item.target, item.column, label=item.label) for item in proposals if item.target)
+    return tuple(
+        Assignment(item.target, item.column, label=item.label, continues=item.continues)
+        for item in proposals
+        if item.target
+    )

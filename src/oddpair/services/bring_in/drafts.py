@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from itertools import islice
 from pathlib import Path
 from typing import Any
@@ -128,7 +128,14 @@ def _proposed(
         if proposal.column in known:
             before = of_column.get(proposal.column, Assignment(""))
             shown.append(
-                Proposal(proposal.column, before.field, 1.0, "as in the last delivery of this source", before.label)
+                replace(
+                    proposal,
+                    target=before.field,
+                    confidence=1.0,
+                    reason="as in the last delivery of this source",
+                    label=before.label,
+                    continues=before.continues,
+                )
             )
         elif proposal in fresh:
             shown.append(proposal)

@@ -19,6 +19,7 @@ from ...core.mapping import (
     propose_mapping,
     proposed_mapping,
     validate_mapping,
+    with_names_that_go_on,
 )
 from ...core.processes import CORES, processes
 from ...core.records import RecordSet, RecordSetBuilder, records_of_source
@@ -63,25 +64,28 @@ class _ReadFile:
 
 def column_samples(table: Table) -> list[ColumnSample]:
     """Return some filled values of every column of a table."""
-    values: dict[str, list[str]] = {column: [] for column in table.columns}
+    values: dict[str, dict[int, str]] = {column: {} for column in table.columns}
     rows = 0
     for row in islice((row for row in table.rows() if isinstance(row, Row)), SAMPLE_ROWS):
-        rows += 1
         for column, value in row.values.items():
-            values.setdefault(column, []).append(value)
-    return [ColumnSample(column, tuple(values[column]), rows) for column in table.columns]
+            values.setdefault(column, {})[rows] = value
+        rows += 1
+    return [
+        ColumnSample(column, tuple(values[column].values()), rows, tuple(values[column])) for column in table.columns
+    ]
 
 
 def mapping_for(path: Path, table: Table, layout: Layout, map_document: object) -> tuple[Assignment, ...]:
     """Return the mapping that a map document says or that the contents propose."""
     chosen = mapping_from_document(map_document, path.stem) if map_document is not None else None
-    if chosen is None:
-        chosen = proposed_mapping(propose_mapping(layout, column_samples(table)))
-        if not any(item.field.startswith("name") for item in chosen):
-            raise InputError(
-                f"no column looks like a name (columns: {', '.join(table.columns)}); say which one with --map",
-                file=path.name,
-            )
+    if chosen is not None:
+        return with_names_that_go_on(validate_mapping(layout, table.columns, chosen), column_samples(table))
+    chosen = proposed_mapping(propose_mapping(layout, column_samples(table)))
+    if not any(item.field.startswith("name") for item in chosen):
+        raise InputError(
+            f"no column looks like a name (columns: {', '.join(table.columns)}); say which one with --map",
+            file=path.name,
+        )
     return validate_mapping(layout, table.columns, chosen)
 
 

@@ -1,6 +1,7 @@
 import { type FormEvent, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { useLayout } from "../../api/registers";
+import { nothing } from "../../domain/mapping";
 import { Button, Choice, Modal, notify, TextField, Trouble } from "../../ui";
 import {
   type CounterpartList,
@@ -32,7 +33,10 @@ export function SettingsDialog({ slug, list, onClose }: { slug: string; list: Co
   const submit = (event: FormEvent) => {
     event.preventDefault();
     const columns = [...targets].filter(([, field]) => field);
-    const mapping = columns.map(([column, field]) => ({ column, field, constant: "", label: "" }));
+    const mapping = columns.map(
+      ([column, field]) =>
+        list.mapping.find((item) => item.column === column && item.field === field) ?? { ...nothing(column), field },
+    );
     change.mutate(
       { settings, follows, mapping: [...mapping, ...constants] },
       {

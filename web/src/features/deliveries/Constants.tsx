@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { type Assignment, type Mapping, withConstants } from "../../domain/mapping";
+import { type Assignment, type Mapping, nothing, withConstants } from "../../domain/mapping";
 import { Button, Choice } from "../../ui";
 import { fieldOptions } from "./FieldChoices";
 
@@ -39,10 +39,7 @@ export function Constants({ fields, mapping, onChange }: Props) {
           </Button>
         </span>
       ))}
-      <Button
-        look="quiet"
-        onClick={() => set([...constants, { field: "address.country", column: "", constant: "", label: "" }])}
-      >
+      <Button look="quiet" onClick={() => set([...constants, { ...nothing(""), field: "address.country" }])}>
         Add a constant
       </Button>
     </section>

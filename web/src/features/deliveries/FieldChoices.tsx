@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import type { Assignment } from "../../domain/mapping";
+import { type Assignment, nothing } from "../../domain/mapping";
 import { Button, Choice } from "../../ui";
 
 interface Props {
@@ -22,7 +22,7 @@ export function FieldChoices({ fields, chosen, onChange }: Props) {
     ...fieldOptions(fields),
   ];
   const column = chosen[0]?.column ?? "";
-  const shown = adding ? [...chosen, { field: "", column, constant: "", label: "" }] : chosen;
+  const shown = adding ? [...chosen, nothing(column)] : chosen;
   const change = (place: number, part: Partial<Assignment>) => {
     setAdding(false);
     onChange(shown.map((item, at) => (at === place ? { ...item, ...part } : item)));
@@ -35,7 +35,7 @@ export function FieldChoices({ fields, chosen, onChange }: Props) {
             label={`Field of ${column}${place > 0 ? `, number ${place + 1}` : ""}`}
             value={item.field}
             options={options}
-            onChange={(field) => change(place, { field })}
+            onChange={(field) => change(place, { field, continues: 0 })}
             className="min-w-0 flex-1"
           />
           {item.field && item.field !== "id" && (
@@ -48,6 +48,16 @@ export function FieldChoices({ fields, chosen, onChange }: Props) {
               onChange={(event) => change(place, { label: event.target.value })}
               className="h-8 w-24 rounded-[3px] border border-line bg-sheet px-2 text-sm placeholder:text-soft"
             />
+          )}
+          {item.continues > 0 && (
+            <Button
+              look="quiet"
+              className="px-1"
+              title={`Where the column before is full, at ${item.continues} letters, the name goes on here. Press to keep the two apart.`}
+              onClick={() => change(place, { continues: 0 })}
+            >
+              goes on ×
+            </Button>
           )}
           {place === shown.length - 1 && item.field && (
             <Button
