@@ -18,8 +18,8 @@ const list = {
   file_name: "fair.csv",
   columns: ["nr", "visitor", "town", "badge"],
   mapping: [
-    { field: "id", column: "nr", constant: "", label: "" },
-    { field: "name", column: "visitor", constant: "", label: "" },
+    { field: "id", column: "nr", constant: "", label: "", continues: 0 },
+    { field: "name", column: "visitor", constant: "", label: "", continues: 0 },
   ],
   settings: {
     best: 3,

@@ -12,7 +12,7 @@ const delivery = {
   file_name: "ledger.csv",
   format: "CSV",
   columns: ["No", "Firm"],
-  mapping: [{ field: "id", column: "No", constant: "", label: "" }],
+  mapping: [{ field: "id", column: "No", constant: "", label: "", continues: 0 }],
   delivers: "full",
   gone: "keep",
   status: "draft",
@@ -44,8 +44,8 @@ const preview = {
   new_columns: [] as string[],
   missing_columns: [] as string[],
   proposals: [
-    { column: "No", target: "id", confidence: 0.65, reason: "the header says so", label: "" },
-    { column: "Firm", target: "", confidence: 0, reason: "no field fits", label: "" },
+    { column: "No", target: "id", confidence: 0.65, reason: "the header says so", label: "", continues: 0 },
+    { column: "Firm", target: "", confidence: 0, reason: "no field fits", label: "", continues: 0 },
   ],
   rows: [
     { No: "7", Firm: "Skua" },
@@ -53,7 +53,7 @@ const preview = {
   ],
 };
 
-const assigned = (field: string, column: string) => ({ field, column, constant: "", label: "" });
+const assigned = (field: string, column: string) => ({ field, column, constant: "", label: "", continues: 0 });
 
 describe("bringing in", () => {
   const open = (more: Record<string, unknown> = {}) => {
@@ -211,6 +211,22 @@ describe("the mapping of a draft", () => {
       mapping: [assigned("id", "No"), assigned("name", "Firm")],
       delivers: "full",
       gone: "keep",
+    });
+  });
+
+  it("lets a name that goes on in the next column be kept apart", async () => {
+    const { asked } = open({
+      "GET /api/deliveries/5": {
+        ...preview,
+        delivery: { ...delivery, mapping: [assigned("name", "No"), { ...assigned("name", "Firm"), continues: 35 }] },
+      },
+    });
+    await userEvent.click(await screen.findByRole("button", { name: /goes on/ }));
+    expect(screen.queryByRole("button", { name: /goes on/ })).toBeNull();
+    await userEvent.click(screen.getByRole("button", { name: "Load this delivery" }));
+    await waitFor(() => expect(asked.some(({ path }) => path.endsWith("/load"))).toBe(true));
+    expect(asked.find(({ path }) => path.endsWith("/load"))?.body).toMatchObject({
+      mapping: [assigned("name", "No"), assigned("name", "Firm")],
     });
   });
 
