@@ -16,12 +16,12 @@ import numpy.typing as npt
 from .messages import Bits, Choices
 
 #: Below this many sure records nothing is calibrated; so many more pull half of the way.
-_LEAST_SURE, _HALF_WAY_SURE = 30, 100.0
+_LEAST_SURE, _HALF_WAY_SURE = 30, 10.0
 _SURE_PROBABILITY = 0.9
 #: Odds are counted in bins of one bit from here to here.
 _FROM, _TO = -12, 40
 #: As many winners as the model expects them are added to every bin.
-_PRIOR_WINNERS = 3.0
+_PRIOR_WINNERS = 1.0
 _NONE = -1000.0
 
 
@@ -99,7 +99,9 @@ def curve_without_partners(
         return np.bincount(bins, minlength=_TO - _FROM).astype(np.float64)
 
     winners = counted(first)
-    false = counted(second[sure]) * max(choosing - matches, 0.0) / count
+    # The fewer false winners there are, the more their number is chance: the better the odds, the fewer there may be.
+    runners_up = _never_falling(counted(second[sure])[::-1], np.ones(_TO - _FROM))[::-1]
+    false = runners_up * max(choosing - matches, 0.0) / count
     middle: Bits = np.arange(_FROM, _TO, dtype=np.float64) + 0.5
     chance = 1.0 / (1.0 + np.exp2(-middle))
     right = np.maximum(winners - false, 0.0) + _PRIOR_WINNERS * chance
