@@ -99,6 +99,16 @@ def test_order_decides_nothing_but_ties(cast: list[Vote], random: Random) -> Non
         (["GRUN BOOTE", "Grün Boote"], "Grün Boote"),
         (["unknown", "Tern"], "Tern"),
         (["Noonan Mar. Paints Ltd", "Noonan Marine Paints"], "Noonan Marine Paints"),
+        (["Ropes, Tern Ltd", "TERN ROPES LTD"], "TERN ROPES LTD"),
+        (["Ropes Tern", "Tern Ropes Ltd", "TERN ROPES LTD"], "Tern Ropes Ltd"),
+        (["The Tern Ropes Ltd", "TERN ROPES LTD"], "TERN ROPES LTD"),
+        (["The Tern Ropes Ltd", "THE TERN ROPES LTD"], "The Tern Ropes Ltd"),
+        (
+            ["Faarne Paints Plc", "FARNE PAINTS PLC", "Farne Paints Public Limited Company", "FARNE PAINTS PLC"],
+            "FARNE PAINTS PLC",
+        ),
+        (["Tern Ropes GmbH &", "TERN ROPES GMBH & CO. KG"], "TERN ROPES GMBH & CO. KG"),
+        (["Tern Fastigheter Ekonomisk", "Tern Fastigheter Ek. för."], "Tern Fastigheter Ek. för."),
     ],
 )
 def test_names_of_organisations(names: Sequence[str], expected: str) -> None:

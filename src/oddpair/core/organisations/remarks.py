@@ -5,15 +5,16 @@ from functools import lru_cache
 
 from ..text.tables import phrase, read_word_list
 
-#: Whom to ask for; what follows is somebody's name or a department.
+#: Whom to ask for; what follows, if there was room, is somebody's name or a department. Words that names are made of need a sign in front.
 _ADDRESSEE = re.compile(
-    r"[\s,;(*/–-]+(?:attn|attention|att|z\.? ?h(?:d|\. ?d)\.?|zu h[aä]nden|c/o|care of|t\.a\.v|à l'attention de)\b[:. ]\s*\S.*$",
+    r"(?:[\s,;(*/–-]+(?:attn|z\.? ?h(?:d|\. ?d)|zu h[aä]nden|c/o|t\.a\.v|à l'attention de)"
+    r"|\s*[,;(*/–-]\s*(?:att|attention|care of))(?:\b[:. ]|\b$).*$",
     re.IGNORECASE,
 )
 _BEHIND = re.compile(r"\s*(?:\*+([^*]+)\*+|\(([^()]+)\)|\[([^\[\]]+)\]|\s[-–/]+\s*([^-–/()*]+)|,\s*([^,()*]+))\s*$")
 _IN_FRONT = re.compile(r"^\s*(?:\*+([^*]+)\*+|\(([^()]+)\)|\[([^\[\]]+)\]|([^-–/()*]+?)\s+[-–/]+\s)\s*")
-#: A bracket for whose end the column was too narrow.
-_CUT_OFF = re.compile(r"\s*\(([^()]*)$")
+#: A bracket or star for whose end the column was too narrow.
+_CUT_OFF = re.compile(r"\s*[(\[*]([^()\[\]*]*)$")
 #: Longer texts are no names, and would take the patterns long.
 _LONGEST = 300
 _SIGNS = re.compile(r"[*(\[,/:.–-]")
@@ -34,9 +35,11 @@ def without_remarks(text: str, town: str = "") -> str:
     >>> without_remarks("Tern Ropes Ltd - Accounts Dept"), without_remarks("*BLOCKED* Tern Ropes (COD only)")
     ('Tern Ropes Ltd', 'Tern Ropes')
     """
-    if len(text) > _LONGEST or not _SIGNS.search(text):
+    if len(text) > _LONGEST:
         return text
     left = _ADDRESSEE.sub("", text)
+    if not _SIGNS.search(left):
+        return left if phrase(left) else text
     if (cut := _CUT_OFF.search(left)) and any(remark.startswith(phrase(cut[1])) for remark in _remarks()):
         left = left[: cut.start()]
     while True:

@@ -8,11 +8,10 @@ from collections.abc import Callable, Sequence
 
 from ..fields import FieldKind
 from ..text.folding import fold, split_words
-from ..text.tables import phrase
 from .choosing_addresses import choose_address
 from .choosing_people import choose_person_name
-from .consensus import Outcome, Vote, consensus
-from .held import Chosen, Held, abbreviations, code_relation, unrelated, writing
+from .consensus import Outcome, Vote, consensus, in_one_order
+from .held import Chosen, Held, abbreviations, code_relation, has_article, spelling, unrelated, writing
 from .plausible import plausibility
 
 #: What is best written in small letters; all else, not in letters of one case.
@@ -43,7 +42,9 @@ def _of_one_kind(
         for name in sorted(beside)
     }
 
-    spelled = [phrase(" ".join(held.values.values())) for held in holders]
+    spelled = [spelling(" ".join(held.values.values())) for held in holders]
+    forms = [_form(root, held) for held in holders]
+    articles = {has_article(spelled[place]) for place in writers}
     sources = {text: len({holders[place].source for place in writers if spelled[place] == text}) for text in spelled}
 
     def standing(place: int) -> tuple[object, ...]:
@@ -52,7 +53,17 @@ def _of_one_kind(
         odd, *finer = writing(held.values)
         if in_small_letters:
             odd = any(value != value.lower() for value in held.values.values())
-        return (sum(map(abbreviations, held.values.values())), unusual, -sources[spelled[place]], odd, *finer, place)
+        other_order = forms[place] != outcome.form
+        return (
+            other_order,
+            sum(map(abbreviations, held.values.values())),
+            unusual,
+            len(articles) > 1 and has_article(spelled[place]),
+            -sources[spelled[place]],
+            odd,
+            *finer,
+            place,
+        )
 
     return Chosen(min(writers, key=standing), {}, support, outcome.tie)
 
@@ -62,7 +73,10 @@ def _form(root: str, held: Held) -> str:
 
 
 def _choose_value(root: str, holders: Sequence[Held]) -> Chosen:
-    votes = [Vote(_form(root, held), held.source) for held in holders]
+    sources = [held.source for held in holders]
+    # "Ropes, Tern Ltd" is turned round.
+    turned = ["," in "".join(held.values.values()) for held in holders]
+    votes = list(map(Vote, in_one_order([_form(root, held) for held in holders], sources, turned), sources))
     return _of_one_kind(root, holders, votes, consensus(votes))
 
 

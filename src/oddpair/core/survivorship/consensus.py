@@ -77,6 +77,21 @@ def consensus(
     return Outcome(winner, frozenset((winner, *stands_for[winner])), tie)
 
 
+def in_one_order(forms: Sequence[str], sources: Sequence[str], turned: Sequence[bool]) -> list[str]:
+    """Return forms in which the same words stand in one order: in that of most sources, of one that is not ``turned``, or of the first.
+
+    >>> in_one_order(["ropes tern", "tern ropes"], ["a", "b"], [True, False])
+    ['tern ropes', 'tern ropes']
+    """
+    keys = [" ".join(sorted(form.split())) for form in forms]
+    votes: dict[str, dict[str, tuple[set[str], int]]] = {}
+    for key, form, source, is_turned in zip(keys, forms, sources, turned, strict=True):
+        held, straight = votes.setdefault(key, {}).get(form, (set(), 0))
+        votes[key][form] = held | {source}, max(straight, int(not is_turned))
+    best = {key: max(orders, key=lambda form: (len(orders[form][0]), orders[form][1])) for key, orders in votes.items()}
+    return [best[key] for key in keys]
+
+
 def _those_that_stand_for(
     forms: Sequence[str], own: Mapping[str, float], related: Callable[[str, str], Relation]
 ) -> dict[str, set[str]]:

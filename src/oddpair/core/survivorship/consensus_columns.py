@@ -10,7 +10,7 @@ from ..joint_codes import joint_codes
 from ..records import Column, IntArray, RecordSet, encode
 from ..text.tables import phrase
 from .choosing import IN_SMALL_LETTERS, choose
-from .held import Held, abbreviations, lost_letters
+from .held import Held, abbreviations, has_article, lost_letters, spelling
 
 Longs = npt.NDArray[np.int64]
 Flags = npt.NDArray[np.bool_]
@@ -82,7 +82,7 @@ class _Unit:
                 *keys,
                 -accents,
                 odd,
-                -self._as_spelled(),
+                *self._as_spelled(),
                 self._unusual(),
                 short,
                 self.labels,
@@ -90,23 +90,25 @@ class _Unit:
         )
         return order[self.starts]
 
-    def _as_spelled(self) -> Longs:
-        """Return, per holder, how many sources of its cluster spell the value as it does, case and accents aside."""
+    def _as_spelled(self) -> tuple[Longs, Longs]:
+        """Return, per holder, how many sources of its cluster spell the value as it does, case and accents aside, with a minus; and
+        whether it has an article that others of its cluster lack."""
         if self.kind is FieldKind.ADDRESS:
-            return np.zeros(len(self.holders), dtype=np.int64)
+            return (np.zeros(len(self.holders), dtype=np.int64),) * 2
         columns = [self.delivered.columns[name] for name in self.names]
         codes = joint_codes([column.codes[self.holders] for column in columns])
         _, first, place = np.unique(codes, return_index=True, return_inverse=True)
         texts = [" ".join(filter(None, (column.at(row) for column in columns))) for row in self.holders[first].tolist()]
         # In names of people the order of words is that of the source's columns.
         in_order = self.kind is not FieldKind.PERSON_NAME
-        spelled = encode(
-            [phrase(text) if in_order else " ".join(sorted(phrase(text).split())) for text in texts]
-        ).codes[place]
+        written = [spelling(text) if in_order else " ".join(sorted(phrase(text).split())) for text in texts]
+        spelled = encode(written).codes[place]
+        article = np.array([in_order and has_article(text) for text in written], dtype=np.int64)[place]
+        article *= np.repeat(self.differ(article), self.sizes)
         cluster = np.repeat(np.arange(len(self.starts)), self.sizes)
         pairs = joint_codes([cluster, spelled])
         _, once = np.unique(joint_codes([pairs, self.delivered.source_codes[self.holders]]), return_index=True)
-        return np.asarray(np.bincount(pairs[once], minlength=int(pairs.max()) + 1)[pairs], dtype=np.int64)
+        return -np.bincount(pairs[once], minlength=int(pairs.max()) + 1)[pairs].astype(np.int64), article
 
     def _unusual(self) -> Longs:
         """Return, per holder, in how many of legal form and sites it differs from what most sources of its cluster say."""

@@ -6,14 +6,14 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from ..organisations import legal_form_words
-from ..text.folding import fold
+from ..text.folding import fold, split_words
 from .support import Relation, slips_apart
 
 Values = Mapping[str, str]
 _LONGEST_CODE_SLIP = 1
 _LEAST_ABBREVIATED = 3
 _LEAST_BARE = 6
-_LOST = re.compile(r"[^\W\d_]\?[^\W\d_]|\ufffd")
+_LOST = re.compile(r"[^\W\d_]\?[^\W\d_]|\ufffd|[&+/,(]\s*$")
 
 
 class Held(NamedTuple):
@@ -45,8 +45,19 @@ def abbreviations(text: str) -> int:
     ) if "." in text else 0  # fmt: skip
 
 
+@lru_cache(maxsize=50_000)
+def spelling(text: str) -> str:
+    """Return a text as it is spelled: its words without case, accents and marks."""
+    return " ".join(split_words(fold(text)))
+
+
+def has_article(spelled: str) -> bool:
+    """Whether a name begins with an article, which people put in front and leave out."""
+    return spelled.startswith("the ")
+
+
 def lost_letters(text: str) -> bool:
-    """Whether a text has the marks that stand for letters which an export could not write ("Oberfl?chentechnik")."""
+    """Whether a text has the marks that stand for letters which an export could not write ("Oberfl?chentechnik"), or goes on ("GmbH &")."""
     return bool(_LOST.search(text))
 
 

@@ -123,7 +123,7 @@ def _is_added(words: list[str]) -> bool:
     """Whether words behind a name are a remark or what a column's end left of a legal form."""
     if not _added_words().isdisjoint(words):
         return True
-    return len(words) == 1 and any(form != words[0] and form.startswith(words[0]) for form in legal_form_words())
+    return len(words) == 1 and any(form.startswith(words[0]) for form in legal_form_words())
 
 
 def _added_words() -> frozenset[str]:
