@@ -42,6 +42,12 @@ def _marked(words: list[str], place: int, length: int) -> tuple[str, str, int]:
     return (part, value.lstrip("0") or value, length + 1) if part and fits else ("", "", 0)
 
 
+def names_a_box(words: list[str]) -> bool:
+    """Whether words end with one for a box at the post office, so that the number behind them is the box's."""
+    markers, _, _ = _markers()
+    return any(markers.get(" ".join(words[-length:])) == "box" for length in (1, 2, 3))
+
+
 def _floor_before(words: list[str], place: int) -> str:
     """Return the floor where its number stands before the word for it ("3rd floor", "2. sal"), else ""."""
     markers, _, _ = _markers()

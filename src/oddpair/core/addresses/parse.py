@@ -14,7 +14,7 @@ from ..text.folding import fold
 from ..text.tables import phrase
 from .blocks import BlockAddress, split_block_address, with_district_in_number
 from .countries import country_behind, country_code
-from .interior import Interior, take_interior
+from .interior import Interior, names_a_box, take_interior
 from .one_line import holds_house_number, split_run, split_town_behind, split_town_first
 from .postcodes import find_postcode, fits, take_postcode, tidy_postcode
 from .regions import WRITTEN_AS_CODE, is_region_alone, may_be_region, region_code, split_province, split_region
@@ -107,6 +107,8 @@ def _locate(segments: list[str], country: str) -> tuple[list[str], str, str]:
             (len(segments) > 1 and not country and postcode.isdigit() and len(postcode) < 5)
             or _is_house_number(segments[0], start, end)
         ):
+            continue
+        if names_a_box(street_words(segments[place][:start])):
             continue
         before, after = segments[place][:start].strip(), segments[place][end:].strip()
         before = _COUNTRY_PREFIX.sub("", before).strip()
@@ -208,7 +210,8 @@ def parse_address(line: str, city: str = "", postcode: str = "", region: str = "
         if not number:
             words, number = take_number(words)
         street += words
-    if interior.box and place.postcode and street and not (place.city or number):
+    is_town = interior.box and street and not (place.city or number)
+    if is_town and (place.postcode or not any(map(names_a_street, street))):
         place.city, street = " ".join(street), []
     found_country = place.country or country_by_postcode(place.postcode)
     town, province = split_province(place.city, found_country)
