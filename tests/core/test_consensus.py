@@ -235,3 +235,17 @@ def test_a_number_dialled_inside_its_country_supports_the_whole_one() -> None:
         {"phone": "01632 960111"},
     ]
     assert golden(ORGANISATION, *numbers)["phone"] == "+44 1632 960864"
+
+
+def test_a_town_is_filled_from_another_street_with_the_same_postcode() -> None:
+    lacking = {"name": "Tern", "address.line": "Quay Lane 5", "address.postcode": "YO21 1AB"}
+    beside = {
+        "name": "Tern",
+        "address.line": "Mill Road 9",
+        "address.postcode": "YO21 1AB",
+        "address.city": "Whitby",
+    }
+    found = golden(ORGANISATION, lacking, beside)
+    assert (found["address.line"], found["address.city"]) == ("Quay Lane 5", "Whitby")
+    elsewhere = golden(ORGANISATION, lacking, beside | {"address.postcode": "PA34 4AB", "address.city": "Oban"})
+    assert "address.city" not in elsewhere

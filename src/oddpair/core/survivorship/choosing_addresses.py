@@ -53,7 +53,8 @@ def choose_address(root: str, holders: Sequence[Held]) -> Chosen:
     winner = min(group, key=standing)
     others = sorted((place for place in group if place != winner), key=standing)
     beside = [place for place in range(len(parts)) if place not in group and _complete(parts[winner], parts[place])]
-    filled = _filled(root, winner, others, beside, holders, parts, agreed) | _street_beside(
+    nearby = [place for place in range(len(parts)) if place not in group and _in_one_town(parts[winner], parts[place])]
+    filled = _filled(root, winner, others, [*beside, *nearby], holders, parts, agreed) | _street_beside(
         root, winner, [*others, *beside], holders
     )
     tie = BY_ORDER if backing.count(max(backing)) > 1 else ""
@@ -104,7 +105,7 @@ def _filled(
     agreed: Values,
 ) -> dict[str, str]:  # fmt: skip
     """Return the values of fields that the winner lacks, or has with a slip, from the best of the others that hold them; what none of
-    them has comes from those ``beside`` them that the address says nothing against.
+    them has comes from those ``beside`` them: that the address says nothing against, or that have its postcode.
     """
     filled: dict[str, str] = {}
     for name in _FILLED:
@@ -151,6 +152,12 @@ def _most_told(field: str, places: Sequence[int], holders: Sequence[Held]) -> li
         sources.setdefault(form, set()).add(holders[place].source)
     most = max(sources, key=lambda form: len(sources[form]), default="")
     return [place for place, form in told.items() if form == most]
+
+
+def _in_one_town(one: Values, other: Values) -> bool:
+    """Whether two addresses have one postcode, so that what lies around it is the same for both."""
+    against = one["country"] and other["country"] and one["country"] != other["country"]
+    return bool(one["postcode"]) and one["postcode"] == other["postcode"] and not against
 
 
 def _complete(one: Values, other: Values) -> bool:
