@@ -4,8 +4,9 @@ A record whose partner is sure would win somebody else if its partner were not t
 runners-up of sure records tell what records without a partner win, in the spirit of searches against decoys (J. E. Elias and
 S. P. Gygi, "Target-decoy search strategy", Nature Methods 4, 2007): of all winners at some odds, the expected number of false
 ones over the observed number is the local false discovery rate (B. Efron, "Large-scale simultaneous hypothesis testing", JASA
-99, 2004). The rate is made to fall with rising odds by pooling adjacent violators (M. Ayer et al., 1955), and pulled towards
-what the odds themselves say where there are few sure records.
+99, 2004). Runners-up are few, so what they tell of one bin is chance: their number is made to fall with rising odds by pooling
+adjacent violators (M. Ayer et al., 1955), and so is the rate. Where there are few sure records the rate is pulled towards what
+the odds themselves say.
 """
 
 from dataclasses import dataclass
