@@ -16,8 +16,8 @@ import numpy.typing as npt
 
 from .messages import Bits, Choices
 
-#: Below this many sure records nothing is calibrated; so many more pull half of the way.
-_LEAST_SURE, _HALF_WAY_SURE = 30, 10.0
+#: Below this many sure records nothing is calibrated; so many more pull half of the way: no decision makes a leap.
+_LEAST_SURE, _HALF_WAY_SURE = 20, 20.0
 _SURE_PROBABILITY = 0.9
 #: Odds are counted in bins of one bit from here to here.
 _FROM, _TO = -12, 40
@@ -108,8 +108,11 @@ def curve_without_partners(
     right = np.maximum(winners - false, 0.0) + _PRIOR_WINNERS * chance
     wrong = false + _PRIOR_WINNERS * (1.0 - chance)
     weight = winners + _PRIOR_WINNERS
-    learned = _never_falling(right / (right + wrong), weight)
-    learned = np.clip(learned, 1e-12, 1 - 1e-12)
-    pull = count / (count + _HALF_WAY_SURE)
-    values = pull * np.log2(learned / (1 - learned)) + (1 - pull) * middle
-    return OddsCurve(middle, np.asarray(np.maximum.accumulate(values), dtype=np.float64), count)
+    learned = np.clip(_never_falling(right / (right + wrong), weight), 1e-12, 1 - 1e-12)
+    # What was pooled stands at its middle, and the curve rises from there to the next: neither flat nor in leaps.
+    block = np.cumsum(np.diff(learned, prepend=learned[0]) > 0)
+    points = np.bincount(block, weights=weight * middle) / np.bincount(block, weights=weight)
+    rates = learned[np.unique(block, return_index=True)[1]]
+    pull = (count - _LEAST_SURE) / (count - _LEAST_SURE + _HALF_WAY_SURE)
+    values = pull * np.log2(rates / (1 - rates)) + (1 - pull) * points
+    return OddsCurve(points, np.asarray(np.maximum.accumulate(values), dtype=np.float64), count)
