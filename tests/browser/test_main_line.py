@@ -127,10 +127,11 @@ def in_view(browser: Browser) -> str:
     return str(browser.until(lambda: re.search(r"/review/(\d+/\d+|cluster/\d+)", browser.driver.current_url)).group(1))
 
 
-def test_pairs_and_clusters_go_by_key_alone(browser: Browser) -> None:
+def test_pairs_and_clusters_go_by_key_alone(practice: Browser) -> None:
+    browser = practice
     for address, sign, key, count in (
         ("/r/boat-owners/review?what=pair", "//th[contains(., 'seam')]", "d", 12),
-        ("/r/boat-owners/review?what=cluster&order=cluster", "//th[contains(., 'Golden record')]", "s", 4),
+        ("/r/practice/review?what=cluster&order=cluster", "//th[contains(., 'Golden record')]", "s", 4),
     ):
         browser.open(address)
         before = waiting(browser)
@@ -146,8 +147,9 @@ def test_pairs_and_clusters_go_by_key_alone(browser: Browser) -> None:
     browser.shows("Took back “same”")
 
 
-def test_a_cluster_is_split_by_marking_and_joined_again(browser: Browser) -> None:
-    browser.open("/r/boat-owners/review?what=cluster&order=cluster")
+def test_a_cluster_is_split_by_marking_and_joined_again(practice: Browser) -> None:
+    browser = practice
+    browser.open("/r/practice/review?what=cluster&order=cluster")
     before = waiting(browser)
     browser.find("//th[contains(., 'Golden record')]")
     browser.press(Keys.ARROW_RIGHT, "x")
@@ -348,7 +350,7 @@ SCREENS = {
     "/r/customers/tidy/references": "No field of this register",
     "/r/customers/plan": "pairs in doubt", "/r/customers/plan?side=border": "limit 1", "/r/customers/plan?side=measure": "Outside the blocks",
     "/r/customers/plan?side=learn": "pairs that teach most", "/r/customers/plan?side=one": "Type values", "/r/customers/plan?side=runs": "Found first",
-    "/r/customers/review?what=pair": "seam, bits", "/r/boat-owners/review?what=cluster": "The same in all",
+    "/r/customers/review?what=pair": "seam, bits", "/r/practice/review?what=cluster": "The same in all",
     "/r/boat-owners/review/records?record=800&record=801&record=802": "Golden record", "/r/customers/golden": "Golden records",
     "/r/customers/golden/rules": "Earlier changes",
     "/r/customers/counterparts/Fair": "settled by hand", "/r/suppliers/findings": "Held against",

@@ -14,7 +14,7 @@ from oddpair.services.standing.schedules import Wished
 from oddpair.services.standing.switch import switch_recognition
 from oddpair.settings import Settings
 
-from ..states.registers import CUSTOMERS, bring, customers_merged, customers_run, nothing, small_demo
+from ..states.registers import CUSTOMERS, bring, customers_merged, customers_run, nothing, hard_demo
 from ..states.site import Site
 from ..states.state import state
 from .nights import NOON, rows, write
@@ -22,7 +22,7 @@ from .nights import NOON, rows, write
 
 @pytest.fixture(scope="session")
 def demo_files(tmp_path_factory: pytest.TempPathFactory) -> list[DemoFile]:
-    return small_demo(tmp_path_factory.mktemp("demo"))
+    return hard_demo(tmp_path_factory.mktemp("demo"))
 
 
 @pytest.fixture

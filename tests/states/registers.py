@@ -40,16 +40,16 @@ def bring(
         return load_delivery.load(session, draft.delivery.id, folder, nothing, **more)
 
 
-def small_demo(folder: Path) -> list[DemoFile]:
-    """Make the five small files of customers, with more errors than usual."""
-    files = make_demo(folder, scale=0.07, difficulty=4.0)
+def hard_demo(folder: Path, scale: float = 0.07) -> list[DemoFile]:
+    """Make the five files of customers, small and with more errors than usual."""
+    files = make_demo(folder, scale=scale, difficulty=4.0)
     return [file for file in files if file.register == "Customers"]
 
 
 @state()
 def customers_loaded(site: Site) -> None:
     """The five small files of the demo are loaded; their counts add up."""
-    files = small_demo(site.folder / "files")
+    files = hard_demo(site.folder / "files")
     deliveries = site.settings.deliveries
     deliveries.mkdir()
     with site.sessions.begin() as session:
@@ -95,11 +95,12 @@ PRACTICE = "practice"
 
 @state(after=lived_in)
 def lived_in_with_practice(site: Site) -> None:
-    """Beside it a register Practice: the files of customers, matched and merged; and a list of guests that was looked up among customers."""
+    """Beside it a register Practice: customers with more errors, so that clusters are in doubt, too, matched and merged; and a list of
+    guests that was looked up among customers."""
     with site.sessions.begin() as session:
         registers.make_register(session, "Practice", RegisterKind.ORGANISATION)
-    for path in customer_files(site):
-        bring(site.sessions, PRACTICE, path, site.settings.deliveries)
+    for demo_file in hard_demo(site.folder / "practice", scale=0.25):
+        bring(site.sessions, PRACTICE, demo_file.path, site.settings.deliveries)
     run_plan.run_plan(site.sessions, PRACTICE, nothing)
     merge.merge(site.sessions, PRACTICE, actor="Maren Tollgate")
     file = site.settings.deliveries / "fair.csv"
