@@ -14,7 +14,7 @@ from oddpair.services.standing.schedules import Wished
 from oddpair.services.standing.switch import switch_recognition
 from oddpair.settings import Settings
 
-from ..states.registers import CUSTOMERS, bring, customers_merged, customers_run, nothing, hard_demo
+from ..states.registers import CUSTOMERS, bring, customers_merged, customers_run, hard_demo, nothing
 from ..states.site import Site
 from ..states.state import state
 from .nights import NOON, rows, write
