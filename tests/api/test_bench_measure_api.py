@@ -95,14 +95,17 @@ def test_thirty_answers_teach_a_plan_that_can_be_read_and_taken_back(
     next_pairs = {(pair["left"]["id"], pair["right"]["id"]) for pair in ask(bench, "teaching", many=30)}
     assert not next_pairs & {(pair["left"]["id"], pair["right"]["id"]) for pair in asked}
     lesson = ask(bench, "learned", yaml=plan, wrong_weighs=2)
-    assert (lesson["decisions"], lesson["same"]) == (30, same)
-    assert lesson["held_out"]["decisions"] == 30
+    # A pair that its partners tell apart is decided, but teaches nothing.
+    taught = lesson["decisions"]
+    assert 28 <= taught <= 30
+    assert same - (30 - taught) <= lesson["same"] <= same
+    assert lesson["held_out"]["decisions"] == taught
     assert lesson["held_out"]["right"]["verdict"] in ("better", "worse", "not shown")
     assert lesson["held_out"]["right"]["low"] <= lesson["held_out"]["right"]["high"]
     assert all(one["same"] + one["different"] > 0 for one in lesson["levels"])
     learned = parse_plan(lesson["yaml"])
     assert learned.learning is not None
-    assert learned.learning.decisions == 30
+    assert learned.learning.decisions == taught
     assert any(rule.learned for rule in learned.comparisons)
     assert learned.limits.same == lesson["same_from"] != lesson["same_before"] == 1.0
     assert {edit["place"][0] for edit in lesson["edits"]} >= {
