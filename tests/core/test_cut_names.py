@@ -11,6 +11,7 @@ from oddpair.core.mapping import (
     ColumnSample,
     apply_mapping,
     assignment_from,
+    join_continued,
     propose_mapping,
     proposed_mapping,
     with_names_that_go_on,
@@ -80,6 +81,13 @@ def test_a_name_may_go_on_twice() -> None:
     mapping = (Assignment("name", "1"), Assignment("name", "2", continues=10), Assignment("name", "3", continues=10))
     row = {"1": "Skua Harbo", "2": "ur Instrum", "3": "ents Ltd"}
     assert apply_mapping(mapping, row)[1] == {"name": "Skua Harbour Instruments Ltd"}
+
+
+def test_a_file_may_lack_the_column_in_which_names_go_on() -> None:
+    mapping = (Assignment("name", "1"), Assignment("name", "2", continues=10))
+    values = {"name": ["Skua Harbo"]}
+    join_continued(mapping, values)
+    assert values == {"name": ["Skua Harbo"]}
 
 
 @pytest.mark.parametrize("wrong", [-1, 1001, "20", True])

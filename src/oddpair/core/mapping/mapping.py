@@ -135,8 +135,9 @@ def continued(mapping: Mapping) -> list[tuple[str, str, int]]:
 def join_continued(mapping: Mapping, values: dict[str, list[str]]) -> None:
     """Join, in values by place of a field and row, what goes on in the next column where one is full."""
     for first, second, width in continued(mapping):
-        for row, behind in enumerate(values[second]):
-            if behind and (whole := joined(values[first][row], behind, width)):
+        # A column that is mapped may be missing from a file.
+        for row, behind in enumerate(values.get(second, ()) if first in values else ()):
+            if whole := joined(values[first][row], behind, width):
                 values[first][row], values[second][row] = whole, ""
 
 
