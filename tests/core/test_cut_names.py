@@ -77,6 +77,14 @@ def test_a_second_name_behind_one_that_is_not_full_is_another_name() -> None:
     assert apply_mapping(among_cut, {"NAME1": "Gannet", "NAME2": "The Lamp"})[1]["name#2"] == "The Lamp"
 
 
+def test_a_second_column_of_names_may_be_empty_and_a_told_width_stays() -> None:
+    mapping = proposed([(name, "") for name in NAMES])
+    assert all(item.continues == 0 for item in mapping)
+    told = (Assignment("name", "NAME1"), Assignment("name", "NAME2", continues=35))
+    samples = [ColumnSample("NAME1", ("Tern", "Skua"), 2, (0, 1)), ColumnSample("NAME2", (), 2)]
+    assert with_names_that_go_on(told, samples) == told
+
+
 def test_a_name_may_go_on_twice() -> None:
     mapping = (Assignment("name", "1"), Assignment("name", "2", continues=10), Assignment("name", "3", continues=10))
     row = {"1": "Skua Harbo", "2": "ur Instrum", "3": "ents Ltd"}

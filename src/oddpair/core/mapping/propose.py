@@ -175,12 +175,13 @@ def _labelled_where_needed(proposals: Sequence[Proposal]) -> tuple[Proposal, ...
 def with_names_that_go_on(mapping: Mapping, samples: Sequence[ColumnSample]) -> tuple[Assignment, ...]:
     """Return a mapping in which names go on in the next column where their own is full, if the rows say so.
 
-    What has a label is a name of its own.
+    What has a label is a name of its own; a width that the mapping tells itself stays.
     """
     columns = [item.column for item in mapping if item.field == "name" and item.column and not item.label]
     widths = widths_of_names(samples, columns)
     return tuple(
-        replace(item, continues=widths.get(item.column, 0)) if item.field == "name" else item for item in mapping
+        replace(item, continues=item.continues or widths.get(item.column, 0)) if item.field == "name" else item
+        for item in mapping
     )
 
 

@@ -26,8 +26,8 @@ class ColumnSample:
         return len(self.values) / self.rows if self.rows else 1.0
 
     def by_row(self) -> list[str]:
-        """Return the value of every row, "" where it has none; nothing where the rows are not known."""
-        values = [""] * (self.rows if self.places else 0)
+        """Return the value of every row, "" where it has none or where its place is not known."""
+        values = [""] * self.rows
         for place, value in zip(self.places, self.values, strict=False):
             values[place] = value
         return values
