@@ -55,6 +55,9 @@ def filled(*parts: str) -> dict[str, str]:
         ("Rua das Flores 73, 64748-644 Santos", "number=73 street=rua das flores city=santos postcode=64748644"),
         ("Tannenallee 4, D-57362 NW", "number=4 street=tannenallee postcode=57362"),
         ("Hauptstraße 25, 80331, Bayern", "number=25 street=hauptstrasse postcode=80331 region=DE-BY"),
+        ("10c, av. de la Fontaine", "number=10c street=avenue de la fontaine"),
+        ("Whitby YO21 1AB", "city=whitby postcode=YO211AB country=GB"),
+        ("High Street YO21 1AB", "street=high street postcode=YO211AB country=GB"),
         ("741 Oak Boulevard, United States", "number=741 street=oak boulevard country=US"),
         ("81 Church St., Co.", "number=81 street=church street"),
         ("12 High St, London UK", "number=12 street=high street city=london country=GB"),
@@ -67,6 +70,7 @@ def test_one_line_of_many_countries(line: str, expected: str) -> None:
 def test_what_stands_in_the_line_and_apart_is_taken_once() -> None:
     apart = filled("5 Main St, Boston, 02134", "Boston", "2134", "Massachusetts", "USA")
     assert apart == filled("5 Main Street", "BOSTON", "02134-5678", "MA", "US")
+    assert apart == filled("5 Main Street", "BOSTON", "2134-5678", "MA", "US")
     assert apart["postcode"] == "02134"
     porto = filled("Rua do Cais 5, 4000-123 Porto, Portugal")
     assert porto == filled("Rua do Cais 5", "Porto", "4000-123", "", "PT")

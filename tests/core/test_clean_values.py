@@ -58,6 +58,8 @@ def test_each_part_of_an_address_goes_to_its_field(cells: Sequence[str], expecte
         ("Skua Sails Lda attn Ana Caldeira", "Skua Sails Lda"),
         ("SKUA SAILS LDA Z.HD.", "SKUA SAILS LDA"),
         ("Skua Sails Lda *bl", "Skua Sails Lda"),
+        ("Tern Ropes and Skua Sails AG - Acco", "Tern Ropes and Skua Sails AG"),
+        ("Tern Ropes - Acco", "Tern Ropes - Acco"),
         ("Home Care of Oban", "Home Care of Oban"),
         ("Tern Ropes (Whitby)", "Tern Ropes"),
         ("Tern Ropes (Hull)", "Tern Ropes (Hull)"),

@@ -24,6 +24,8 @@ from .towns import standard_town
 _COUNTRY_PREFIX = re.compile(r"\b[a-z]{1,3}-$")
 #: Fewer letters where a town could stand are a code, or a county's mark without its county.
 _LEAST_TOWN = 3
+#: More words, alone before a postcode, are the name of a house.
+_LONGEST_TOWN = 2
 _DIGIT = re.compile(r"\d")
 _SEGMENT = re.compile(r"[,;\n|]+")
 #: Countries where the region follows the town as a part of its own ("Lowestoft, Suffolk, NR32 1XA").
@@ -124,6 +126,8 @@ def _locate(segments: list[str], country: str) -> tuple[list[str], str, str]:
             return segments[:place], before, postcode
         if before:
             street, town = split_run(before.split())
+            if len(segments) == 1 and not town and len(street) <= _LONGEST_TOWN and _is_town(before):
+                street, town = [], street
             return [*segments[:place], " ".join(street)], " ".join(town), postcode
         rest = segments[:place] + segments[place + 1 :]
         return (rest[:-1], rest[-1], postcode) if _ends_with_town(rest) else (rest, "", postcode)
@@ -160,7 +164,9 @@ def _with_region(segments: list[str], place: _Place) -> list[str]:
 
 
 def _is_town(segment: str) -> bool:
-    return not _DIGIT.search(segment) and not any(names_a_street(word) for word in segment.split())
+    return not _DIGIT.search(segment) and not any(
+        names_a_street(word.strip(".")) for word in segment.split() if word != "st."
+    )
 
 
 def _ends_with_town(segments: list[str]) -> bool:

@@ -34,7 +34,7 @@ _FORMS = (
 )
 _COUNTRY_PREFIX = re.compile(r"^\s*[a-z]{1,3}[- ](?=\d)", re.IGNORECASE)
 _PREFIX_BEFORE = re.compile(r"(?:^|\b)[a-z]{1,3}-$", re.IGNORECASE)
-_EXTENDED = re.compile(r"^(\d{5})-\d{4}$")
+_EXTENDED = re.compile(r"^(\d{4,5})-\d{4}$")
 _OTHER = re.compile(r"[^0-9a-z]")
 #: In a tidy postcode, which is one whole without marks, edges of words and what parts its halves say nothing.
 _EDGE, _PARTED = re.compile(r"\\b|\(\?<!.*?\)"), re.compile(r"\)[- ]\??\(")

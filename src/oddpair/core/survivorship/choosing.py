@@ -11,7 +11,17 @@ from ..text.folding import fold, split_words
 from .choosing_addresses import choose_address
 from .choosing_people import choose_person_name
 from .consensus import Outcome, Vote, consensus, in_one_order
-from .held import Chosen, Held, abbreviations, code_relation, has_article, spelling, unrelated, writing
+from .held import (
+    Chosen,
+    Held,
+    abbreviations,
+    code_relation,
+    cut_short,
+    has_article,
+    spelling,
+    unrelated,
+    writing,
+)
 from .plausible import plausibility
 
 #: What is best written in small letters; all else, not in letters of one case.
@@ -44,6 +54,8 @@ def _of_one_kind(
 
     spelled = [spelling(" ".join(held.values.values())) for held in holders]
     forms = [_form(root, held) for held in holders]
+    writing_it = [spelled[place] for place in writers]
+    cut = dict(zip(writing_it, cut_short(writing_it), strict=True))
     articles = {has_article(spelled[place]) for place in writers}
     sources = {text: len({holders[place].source for place in writers if spelled[place] == text}) for text in spelled}
 
@@ -56,6 +68,7 @@ def _of_one_kind(
         other_order = forms[place] != outcome.form
         return (
             other_order,
+            cut[spelled[place]],
             sum(map(abbreviations, held.values.values())),
             unusual,
             len(articles) > 1 and has_article(spelled[place]),

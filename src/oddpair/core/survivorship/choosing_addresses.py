@@ -1,11 +1,11 @@
 """Which holder's address wins by consensus, and what fills gaps in an address."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from ..addresses import fits, standard_town, words_of_addresses
 from ..text.tables import phrase
 from .consensus import BY_ORDER, Vote, consensus
-from .held import Chosen, Held, Values, code_relation, unrelated, writing
+from .held import Chosen, Held, Values, code_relation, spelling, unrelated, writing
 from .support import Relation, relation
 
 _PLACE = ("street", "number", "city", "postcode")
@@ -117,10 +117,15 @@ def _filled(
             own = parts[place].get(name, "")
             return own == wanted and (name != "city" or standard_town(holders[place].values[field]) == wanted)
 
-        if field in holders[winner].values and (not wanted or writes(winner)):
+        is_told = field in holders[winner].values
+        if is_told and not wanted:
             continue
         able = [place for place in others if holders[place].values.get(field)]
         best = [place for place in able if not wanted or writes(place)]
+        if is_told and writes(winner):
+            if name != "city":
+                continue
+            best = _most_told(field, [winner, *best], holders, _spelled)
         if not best and field not in holders[winner].values:
             best = able or _most_told(field, beside, holders)
         if best:
@@ -144,14 +149,24 @@ def _odd_words(line: str, street: str) -> int:
     return sum(word not in own and word not in known for word in words)
 
 
-def _most_told(field: str, places: Sequence[int], holders: Sequence[Held]) -> list[int]:
-    """Return those that hold a value of a field which most sources tell, in order; empty if nobody does."""
+def _tidy(held: Held, field: str) -> str:
+    return held.tidy.get(field, "")
+
+
+def _spelled(held: Held, field: str) -> str:
+    return spelling(held.values[field])
+
+
+def _most_told(
+    field: str, places: Sequence[int], holders: Sequence[Held], form: Callable[[Held, str], str] = _tidy
+) -> list[int]:
+    """Return those that hold the form of a field's value which most sources tell, in order; empty if nobody does."""
     sources: dict[str, set[str]] = {}
-    told = {place: holders[place].tidy.get(field, "") for place in places if field in holders[place].values}
-    for place, form in told.items():
-        sources.setdefault(form, set()).add(holders[place].source)
-    most = max(sources, key=lambda form: len(sources[form]), default="")
-    return [place for place, form in told.items() if form == most]
+    told = {place: form(holders[place], field) for place in places if field in holders[place].values}
+    for place, own in told.items():
+        sources.setdefault(own, set()).add(holders[place].source)
+    most = max(sources, key=lambda own: len(sources[own]), default="")
+    return [place for place, own in told.items() if own == most]
 
 
 def _in_one_town(one: Values, other: Values) -> bool:
@@ -171,14 +186,22 @@ def _same_place(one: Values, group: Sequence[Values]) -> bool:
 
 def _is_same(one: Values, other: Values) -> bool:
     """Whether two addresses are one, as far as both are known: street, slips and abbreviations aside, house, and town or postcode."""
-    if one["number"] and other["number"] and one["number"] != other["number"]:
+    numbered = bool(one["number"] and other["number"])
+    if numbered and not _one_house(one["number"], other["number"]):
         return False
     if one["street"] and other["street"] and not _alike(one["street"], other["street"]):
         return False
     towns = [(one[name], other[name]) for name in ("city", "postcode") if one[name] and other[name]]
     if towns:
         return any(_alike(*pair) for pair in towns)
-    return bool(one["street"] and one["street"] == other["street"] and one["number"] == other["number"])
+    if not (one["street"] and other["street"]):
+        return False
+    return numbered or (one["street"] == other["street"] and one["number"] == other["number"])
+
+
+def _one_house(one: str, other: str) -> bool:
+    """Whether two house numbers are one, or one of them tells a row of houses that begins or ends with the other."""
+    return one == other or one in other.split("-") or other in one.split("-")
 
 
 def _alike(one: str, other: str) -> bool:

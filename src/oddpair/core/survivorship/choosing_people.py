@@ -3,9 +3,8 @@
 from collections.abc import Sequence
 
 from ..people import given_name_forms
-from ..text.tables import phrase
 from .consensus import Vote, consensus
-from .held import Chosen, Held, writing
+from .held import Chosen, Held, spelling, writing
 
 
 def choose_person_name(root: str, holders: Sequence[Held]) -> Chosen:
@@ -15,7 +14,7 @@ def choose_person_name(root: str, holders: Sequence[Held]) -> Chosen:
     given = consensus([Vote(one, held.source) for (one, _), held in zip(straight, holders, strict=True)])
     family = consensus([Vote(one, held.source) for (_, one), held in zip(straight, holders, strict=True)])
 
-    spelled = [" ".join(sorted(phrase(" ".join(held.values.values())).split())) for held in holders]
+    spelled = [" ".join(sorted(spelling(" ".join(held.values.values())).split())) for held in holders]
     sources = {
         text: len({held.source for other, held in zip(spelled, holders, strict=True) if other == text})
         for text in spelled

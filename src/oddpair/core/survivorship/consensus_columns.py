@@ -8,9 +8,8 @@ import numpy.typing as npt
 from ..fields import Field, FieldKind
 from ..joint_codes import joint_codes
 from ..records import Column, IntArray, RecordSet, encode
-from ..text.tables import phrase
 from .choosing import IN_SMALL_LETTERS, choose
-from .held import Held, abbreviations, has_article, lost_letters, spelling
+from .held import Held, abbreviations, cut_short, has_article, lost_letters, spelling
 
 Longs = npt.NDArray[np.int64]
 Flags = npt.NDArray[np.bool_]
@@ -76,39 +75,46 @@ class _Unit:
         if self.kind in _PARTS:
             # Kinds of streets are written out in the standard form anyway, and initials have a stop.
             short = np.zeros_like(short)
+        *as_spelled, cut = self._as_spelled()
         order = np.lexsort(
             (
                 np.arange(len(self.holders)),
                 *keys,
                 -accents,
                 odd,
-                *self._as_spelled(),
+                *as_spelled,
                 self._unusual(),
                 short,
+                cut,
                 self.labels,
             )
         )
         return order[self.starts]
 
-    def _as_spelled(self) -> tuple[Longs, Longs]:
-        """Return, per holder, how many sources of its cluster spell the value as it does, case and accents aside, with a minus; and
-        whether it has an article that others of its cluster lack."""
+    def _as_spelled(self) -> tuple[Longs, Longs, Longs]:
+        """Return, per holder, how many sources of its cluster spell the value as it does, case and accents aside, with a minus; whether
+        it has an article that others of its cluster lack; whether it breaks off within a word where another goes on."""
         if self.kind is FieldKind.ADDRESS:
-            return (np.zeros(len(self.holders), dtype=np.int64),) * 2
+            return (np.zeros(len(self.holders), dtype=np.int64),) * 3
         columns = [self.delivered.columns[name] for name in self.names]
         codes = joint_codes([column.codes[self.holders] for column in columns])
         _, first, place = np.unique(codes, return_index=True, return_inverse=True)
         texts = [" ".join(filter(None, (column.at(row) for column in columns))) for row in self.holders[first].tolist()]
         # In names of people the order of words is that of the source's columns.
         in_order = self.kind is not FieldKind.PERSON_NAME
-        written = [spelling(text) if in_order else " ".join(sorted(phrase(text).split())) for text in texts]
+        written = [text if in_order else " ".join(sorted(text.split())) for text in map(spelling, texts)]
         spelled = encode(written).codes[place]
         article = np.array([in_order and has_article(text) for text in written], dtype=np.int64)[place]
         article *= np.repeat(self.differ(article), self.sizes)
         cluster = np.repeat(np.arange(len(self.starts)), self.sizes)
         pairs = joint_codes([cluster, spelled])
         _, once = np.unique(joint_codes([pairs, self.delivered.source_codes[self.holders]]), return_index=True)
-        return -np.bincount(pairs[once], minlength=int(pairs.max()) + 1)[pairs].astype(np.int64), article
+        cut = np.zeros(len(self.holders), dtype=np.int64)
+        if in_order:
+            for start in np.flatnonzero(self.differ(spelled)).tolist():
+                members = slice(self.starts[start], self.starts[start] + self.sizes[start])
+                cut[members] = cut_short([written[row] for row in place[members].tolist()])
+        return -np.bincount(pairs[once], minlength=int(pairs.max()) + 1)[pairs].astype(np.int64), article, cut
 
     def _unusual(self) -> Longs:
         """Return, per holder, in how many of legal form and sites it differs from what most sources of its cluster say."""

@@ -1,7 +1,7 @@
 """What the members of a cluster hold of a unit, and how well each writes it."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -12,7 +12,10 @@ from .support import Relation, slips_apart
 Values = Mapping[str, str]
 _LONGEST_CODE_SLIP = 1
 _LEAST_ABBREVIATED = 3
+#: Letters with a stop behind them that are no initials: "Mar. Paints", "Masch.bau".
+_ABBREVIATED = re.compile(r"(?<![^\W\d_])(?<!\.)([^\W\d_]+)\.(?=\s|$|[^\W\d_]{2})")
 _LEAST_BARE = 6
+_LEAST_CUT = 6
 _LOST = re.compile(r"[^\W\d_]\?[^\W\d_]|\ufffd|[&+/,(]\s*$")
 
 
@@ -39,9 +42,8 @@ class Chosen(NamedTuple):
 def abbreviations(text: str) -> int:
     """Return how many words of a text are cut short with a stop behind them, legal forms aside ("Noonan Mar. Paints")."""
     return sum(
-        token.endswith(".") and token[:-1].isalpha() and len(token) > _LEAST_ABBREVIATED
-        and fold(token[:-1]) not in legal_form_words()
-        for token in text.split()
+        len(token) >= _LEAST_ABBREVIATED and fold(token) not in legal_form_words()
+        for token in _ABBREVIATED.findall(text)
     ) if "." in text else 0  # fmt: skip
 
 
@@ -49,6 +51,16 @@ def abbreviations(text: str) -> int:
 def spelling(text: str) -> str:
     """Return a text as it is spelled: its words without case, accents and marks."""
     return " ".join(split_words(fold(text)))
+
+
+def cut_short(spelled: Sequence[str]) -> list[bool]:
+    """Return, of each of some names as they are spelled, whether another goes on where it breaks off within a word."""
+    forms = set(spelled)
+    cut = {
+        one for one in forms
+        if any(other.startswith(one) and other[len(one)] != " " for other in forms if len(other) > len(one) >= _LEAST_CUT)
+    }  # fmt: skip
+    return [one in cut for one in spelled]
 
 
 def has_article(spelled: str) -> bool:

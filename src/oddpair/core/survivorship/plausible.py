@@ -1,7 +1,8 @@
 """How plausible the letters of a word are: what decides between a word and a slip of it where nobody else can be asked.
 
-The mean logarithm of the chance of every letter after the two before it, as the words of the tables (towns, given names,
-words of businesses and streets) have them, smoothed (C. E. Shannon, "Prediction and entropy of printed English", 1951).
+How much likelier its letters are than any letters: the logarithm of the chance of every letter after the two before it, as the words of
+the tables (towns, given names, words of businesses and streets) have them, smoothed (C. E. Shannon, "Prediction and entropy of printed
+English", 1951). A slip that adds a letter has 26 to choose from, one that drops a letter few, so that longer words are at no disadvantage.
 """
 
 from collections import Counter
@@ -12,6 +13,7 @@ from math import log2
 from ..addresses import words_of_addresses
 from ..organisations import common_words
 from ..people import given_name_forms
+from ..text.tables import read_word_list
 
 _SMOOTH = 0.3
 _LETTERS = 27
@@ -19,7 +21,8 @@ _LETTERS = 27
 
 @cache
 def _known_words() -> frozenset[str]:
-    texts = chain(words_of_addresses(), given_name_forms(), common_words())
+    listed = read_word_list(__package__, "known_words.txt")
+    texts = chain(listed, words_of_addresses(), given_name_forms(), common_words())
     return frozenset(word for text in texts for word in text.split())
 
 
@@ -38,20 +41,19 @@ def _counts() -> tuple[Counter[str], Counter[str]]:
 
 @lru_cache(maxsize=100_000)
 def plausibility(text: str) -> float:
-    """Return the mean log2 chance of the letters of folded text, at most 0; the higher, the likelier it is no slip.
+    """Return how many bits likelier the letters of folded text are than any letters; the higher, the likelier it is no slip.
 
     >>> plausibility("avenue") > plausibility("avennue")
     True
     """
     triples, pairs = _counts()
-    scores = []
+    bits = 0.0
     for word in text.split():
-        if word in _known_words():
-            scores += [0.0] * len(word)
-            continue
         padded = f" {word} "
-        scores += [
-            log2((triples[padded[at : at + 3]] + _SMOOTH) / (pairs[padded[at : at + 2]] + _SMOOTH * _LETTERS))
-            for at in range(len(padded) - 2)
-        ]
-    return sum(scores) / len(scores) if scores else 0.0
+        bits += log2(_LETTERS) * (len(word) + 1)
+        if word not in _known_words():
+            bits += sum(
+                log2((triples[padded[at : at + 3]] + _SMOOTH) / (pairs[padded[at : at + 2]] + _SMOOTH * _LETTERS))
+                for at in range(len(padded) - 2)
+            )
+    return bits

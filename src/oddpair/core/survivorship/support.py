@@ -24,7 +24,7 @@ class Relation(IntEnum):
     #: The first is cut off or abbreviated: it says no more than the second, and stands for it.
     SHORT_FOR = 3
     LONG_FORM_OF = 4
-    #: The first lacks words of the second: they were dropped, or are no part of the value.
+    #: The first lacks words, or the last letter, of the second: they were dropped, or are no part of the value.
     FEWER_WORDS = 5
     MORE_WORDS = 6
     #: The second has text behind it that is no part of a value ("account closed").
@@ -58,8 +58,12 @@ def _of_shorter(short: str, long: str) -> Relation:
     words, more = short.split(), long.split()
     if words == more[: len(words)] and _is_added(more[len(words) :]):
         return Relation.WITHOUT_ADDED
-    if (len(short) >= _LEAST_CUT and long.startswith(short) and long[len(short)] != " ") or _abbreviates(words, more):
+    is_cut = len(short) >= _LEAST_CUT and long.startswith(short) and long[len(short)] != " "
+    if (is_cut and len(long) - len(short) > 1) or _abbreviates(words, more) or _is_acronym(words, more):
         return Relation.SHORT_FOR
+    if is_cut:
+        # The last letter alone was lost here or added there: that, only others can tell.
+        return Relation.FEWER_WORDS
     if len(words) < len(more) and _within(words, more):
         return Relation.FEWER_WORDS
     most = min(_MOST_SLIPS, len(long) // _LETTERS_PER_SLIP + 1)
@@ -99,6 +103,11 @@ def slips_apart(one: str, other: str) -> int:
 def _abbreviates(words: list[str], more: list[str]) -> bool:
     """Whether words stand for others one by one: equal, their beginning, their first letter, or a short form of a given name."""
     return len(words) == len(more) and all(map(_stands_for, words, more))
+
+
+def _is_acronym(words: list[str], more: list[str]) -> bool:
+    """Whether the first letters of three words or more are one word."""
+    return len(more) > 2 and words == ["".join(word[0] for word in more)]
 
 
 def _stands_for(word: str, full: str) -> bool:
