@@ -27,6 +27,7 @@ for name, examples in (("everyday", 40), ("long", 200)):
     settings.register_profile(
         name, max_examples=examples, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True
     )
+_LONGEST_FIRST = ("browser", "kills")
 #: What the process that starts the others has started for them all.
 _for_all = ExitStack()
 _SERVER = pytest.StashKey[PrivatePostgres]()
@@ -40,6 +41,11 @@ def pytest_configure(config: pytest.Config) -> None:
     if config.getoption("--long"):
         ask_for_long()
     settings.load_profile(size(everyday="everyday", long="long"))
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """The longest tests come first: one that is begun last keeps one process busy while the others have nothing left to do."""
+    items.sort(key=lambda item: item.path.parent.name not in _LONGEST_FIRST)
 
 
 def pytest_collection_finish() -> None:
