@@ -4,6 +4,7 @@ import logging
 from collections.abc import Iterator
 from pathlib import Path
 from urllib.parse import urlsplit
+from uuid import uuid4
 
 import psycopg
 import pytest
@@ -26,9 +27,11 @@ SQL = "SELECT no AS id, firm AS company, tel AS phone, since FROM firms ORDER BY
 
 @pytest.fixture
 def foreign(postgres: PrivatePostgres) -> Iterator[str]:
+    # All processes of the tests share one server.
+    name = f"foreign_{uuid4().hex}"
     with psycopg.connect(postgres.url("postgres", admin=True), autocommit=True) as connection:
-        connection.execute("CREATE DATABASE foreign_firms OWNER odd_pair_app")
-    url = postgres.url("foreign_firms")
+        connection.execute(f"CREATE DATABASE {name} OWNER odd_pair_app")
+    url = postgres.url(name)
     with psycopg.connect(url) as connection:
         connection.execute("CREATE TABLE firms (no int, firm text, tel text, since date)")
         connection.execute(
@@ -36,7 +39,7 @@ def foreign(postgres: PrivatePostgres) -> Iterator[str]:
         )
     yield url
     with psycopg.connect(postgres.url("postgres", admin=True), autocommit=True) as connection:
-        connection.execute("DROP DATABASE foreign_firms WITH (FORCE)")
+        connection.execute(f"DROP DATABASE {name} WITH (FORCE)")
 
 
 def open_here(folder: Path) -> Settings:
