@@ -164,6 +164,7 @@ def _with_region(segments: list[str], place: _Place) -> list[str]:
 
 
 def _is_town(segment: str) -> bool:
+    # "av." is a street's kind, but "st." may be a saint: "St. Ives".
     return not _DIGIT.search(segment) and not any(
         names_a_street(word.strip(".")) for word in segment.split() if word != "st."
     )

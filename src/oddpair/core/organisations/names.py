@@ -6,15 +6,15 @@ from functools import cache
 
 from ..text.folding import words_of
 from ..text.tables import lengths_by_first_word, lengths_by_last_word, read_lines, read_word_list, read_word_map
-from .remarks import without_remarks
+from .remarks import NARROWEST_COLUMN, without_remarks
 
 _PACKAGE = __package__
 _ROMAN = {"ii": "2", "iii": "3", "iv": "4", "v": "5", "vi": "6", "vii": "7", "viii": "8", "ix": "9"}
 #: What Indonesian law has written behind a name besides the form in front of it.
 _LISTED = "tbk"
 _SINGLE_LETTERS = re.compile(r"\b\w(?: \w)+\b")
-#: The fewest letters that tell a legal form that was cut off, and the narrowest column that cuts.
-_LEAST_OF_CUT_FORM, _NARROWEST_COLUMN = 8, 20
+#: The fewest letters that tell a legal form that was cut off.
+_LEAST_OF_CUT_FORM = 8
 _SITE_NUMBER = re.compile(r"\d{1,8}[a-z]?")
 
 
@@ -124,7 +124,7 @@ def _cut_forms() -> frozenset[str]:
 
 def _without_cut_form(words: list[str]) -> list[str]:
     """Strip a legal form of which only the beginning had room: "Tern Rope Works Gesellschaft mit besch"."""
-    if sum(map(len, words)) + len(words) - 1 < _NARROWEST_COLUMN:
+    if sum(map(len, words)) + len(words) - 1 < NARROWEST_COLUMN:
         return words
     for length in range(min(4, len(words) - 1), 0, -1):
         if " ".join(words[-length:]) in _cut_forms():

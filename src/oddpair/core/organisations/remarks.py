@@ -15,7 +15,8 @@ _BEHIND = re.compile(r"\s*(?:\*+([^*]+)\*+|\(([^()]+)\)|\[([^\[\]]+)\]|\s[-–/]
 _IN_FRONT = re.compile(r"^\s*(?:\*+([^*]+)\*+|\(([^()]+)\)|\[([^\[\]]+)\]|([^-–/()*]+?)\s+[-–/]+\s)\s*")
 #: A bracket or star for whose end the column was too narrow, or a word behind a dash that may be no more than a beginning.
 _CUT_OFF = re.compile(r"\s*[(\[*]([^()\[\]*]*)$|\s[-–/]+\s+([^\W\d_]{3,})$")
-_NARROWEST_COLUMN = 20
+#: The narrowest column, in letters, that cuts names off.
+NARROWEST_COLUMN = 20
 #: Longer texts are no names, and would take the patterns long.
 _LONGEST = 300
 _SIGNS = re.compile(r"[*(\[,/:.–-]")
@@ -41,7 +42,7 @@ def without_remarks(text: str, town: str = "") -> str:
     left = _ADDRESSEE.sub("", text)
     if not _SIGNS.search(left):
         return left if phrase(left) else text
-    if (cut := _CUT_OFF.search(left)) and (cut[2] is None or len(left) >= _NARROWEST_COLUMN):
+    if (cut := _CUT_OFF.search(left)) and (cut[2] is None or len(left) >= NARROWEST_COLUMN):
         begun = phrase(cut[1] or cut[2] or "")
         left = left[: cut.start()] if any(remark.startswith(begun) for remark in _remarks()) else left
     while True:

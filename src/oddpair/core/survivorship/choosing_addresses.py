@@ -126,6 +126,8 @@ def _filled(
             if name != "city":
                 continue
             best = _most_told(field, [winner, *best], holders, _spelled)
+            if winner in best:
+                continue
         if not best and field not in holders[winner].values:
             best = able or _most_told(field, beside, holders)
         if best:

@@ -15,6 +15,7 @@ _LEAST_ABBREVIATED = 3
 #: Letters with a stop behind them that are no initials: "Mar. Paints", "Masch.bau".
 _ABBREVIATED = re.compile(r"(?<![^\W\d_])(?<!\.)([^\W\d_]+)\.(?=\s|$|[^\W\d_]{2})")
 _LEAST_BARE = 6
+#: Fewer letters of a name tell nothing of where it was cut.
 _LEAST_CUT = 6
 _LOST = re.compile(r"[^\W\d_]\?[^\W\d_]|\ufffd|[&+/,(]\s*$")
 

@@ -2,7 +2,7 @@
 
 How much likelier its letters are than any letters: the logarithm of the chance of every letter after the two before it, as the words of
 the tables (towns, given names, words of businesses and streets) have them, smoothed (C. E. Shannon, "Prediction and entropy of printed
-English", 1951). A slip that adds a letter has 26 to choose from, one that drops a letter few, so that longer words are at no disadvantage.
+English", 1951). Every letter counts against any letter, so that a longer word is no less plausible for its length.
 """
 
 from collections import Counter
