@@ -109,6 +109,11 @@ def test_a_port_in_use_is_told_before_anything_is_started(folder: Path) -> None:
     assert not (folder / "data").exists()
 
 
+def test_a_free_port_is_none_that_an_outgoing_connection_could_take_meanwhile() -> None:
+    first_lent = int(Path("/proc/sys/net/ipv4/ip_local_port_range").read_text(encoding="ascii").split()[0])
+    assert all(port < first_lent and port_is_free(port) for port in {free_port() for _ in range(50)})
+
+
 def test_a_data_folder_is_used_by_one_at_a_time(folder: Path) -> None:
     (folder / "lock").touch()
     with (folder / "lock").open("a+") as lock:

@@ -4,6 +4,7 @@ Run as root, the server itself runs as Debian's user ``postgres`` (PostgreSQL re
 its own, so that Ctrl C in the terminal does not take the database away from a web process that is still ending.
 """
 
+import random
 import re
 import secrets
 import shutil
@@ -32,6 +33,8 @@ _FOR_USE = (
     "shared_buffers=256MB", "maintenance_work_mem=128MB", "max_wal_size=2GB", "jit=off", "max_connections=60", "random_page_cost=1.1",
 )  # fmt: skip
 _PORT_LINE, _READY_LINE = 3, 7
+#: Linux gives out ports from 32,768 on (``net.ipv4.ip_local_port_range``).
+_OWN_PORTS, _PORTS_TRIED = range(20_000, 32_000), 100
 _ADMIN = "oddpair"
 Say = Callable[[str], None]
 
@@ -41,10 +44,14 @@ def _silent(text: str) -> None:
 
 
 def free_port() -> int:
-    """Return a port of 127.0.0.1 that nothing listens on."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+    """Return a port of 127.0.0.1 that nothing listens on; raise LaunchError if a hundred tried at random are taken.
+
+    It lies below the range that the system hands to outgoing connections: one of those could take it before the server does.
+    """
+    for _ in range(_PORTS_TRIED):
+        if port_is_free(port := random.choice(_OWN_PORTS)):
+            return port
+    raise LaunchError(f"no free port was found between {_OWN_PORTS.start} and {_OWN_PORTS.stop}")
 
 
 def port_is_free(port: int) -> bool:
