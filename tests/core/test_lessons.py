@@ -237,7 +237,7 @@ def judged(same_of_held: float, seed: int) -> tuple[JudgedPairs, Flags]:
 def test_a_condition_goes_only_where_what_it_holds_back_is_nearly_always_the_same(
     same_of_held: float, dropped: bool
 ) -> None:
-    assert PLAIN.conditions[0].then == "at most unsure"
+    assert PLAIN.conditions[0].never_same
     pairs, truth = judged(same_of_held, 29)
     weight, still = np.ones(900, dtype=np.float32), np.ones(900, dtype=np.bool_)
     asked = np.zeros(0, dtype=np.intp)

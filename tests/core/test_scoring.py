@@ -4,7 +4,7 @@ import pytest
 from oddpair.core.compare import comparison
 from oddpair.core.explain import Beside, evidence_table, explain_pair, explain_scored, sentence_of, sentences
 from oddpair.core.fields import RegisterKind, default_layout
-from oddpair.core.pipeline import PairTable
+from oddpair.core.pipeline import PairTable, run
 from oddpair.core.plan import MatchPlan, default_plan, parse_plan
 from oddpair.core.plan.text import default_plan_text
 from oddpair.core.records import IntArray
@@ -186,3 +186,23 @@ def test_who_reaches_the_upper_limit_is_no_relative_however_low_it_is() -> None:
         limits = PLAN.limits.model_copy(update={"same": same, "unsure": bits - 5})
         plan = PLAN.model_copy(update={"limits": limits, "clustering": clustering, "conditions": ()})
         assert Scorer(tidy, plan).score_within_clusters(left, right).vetoed.tolist() == [apart]
+
+
+FATHER_AND_SON: list[tuple[str, str, Row]] = [
+    ("A", "1", {"name": "Torben Halsund", "address": "4 Quay Street, Whitby", "phone": "01632 960123", "birth_date": "1950-03-01"}),
+    ("B", "2", {"name": "Torben Halsund", "address": "4 Quay Street, Whitby", "phone": "01632 960123", "birth_date": "1979-11-24"}),
+    ("C", "3", {"name": "Torben Halsund", "address": "4 Quay Street, Whitby", "phone": "01632 960123"}),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("then", "apart"), [("kept apart", True), ("at most unsure", False)])
+def test_no_third_record_joins_two_that_a_condition_keeps_apart(then: str, apart: bool) -> None:
+    plan = default_plan(RegisterKind.PERSON)
+    changed = plan.conditions[0].model_copy(update={"then": then})
+    plan = plan.model_copy(update={"conditions": (changed, *plan.conditions[1:])})
+    tidy = tidy_records(default_layout(RegisterKind.PERSON), records(FATHER_AND_SON))
+    result = run(tidy, plan, are_tidy=True)
+    pairs = result.pairs
+    assert (result.labels[0] != result.labels[1]) == apart
+    between = (pairs.left == 0) & (pairs.right == 1)
+    assert float(pairs.scored.bits[between][0]) < plan.limits.same

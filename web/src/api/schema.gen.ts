@@ -4911,7 +4911,7 @@ export interface components {
              * Then
              * @enum {string}
              */
-            then: "same" | "unsure" | "at most unsure" | "different";
+            then: "same" | "unsure" | "at most unsure" | "kept apart" | "different";
             /** Title */
             title: string;
             when?: components["schemas"]["Test"] | null;

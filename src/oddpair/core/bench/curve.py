@@ -114,7 +114,8 @@ _WORDS = ("", "same", "unsure", "at most unsure", "different")
 
 def _verdict_of_condition(plan: MatchPlan) -> npt.NDArray[np.int8]:
     """Return, per number of a condition (the last: none), what it says."""
-    return np.array([*(_WORDS.index(condition.then) for condition in plan.conditions), 0], dtype=np.int8)
+    says = ("at most unsure" if condition.never_same else condition.then for condition in plan.conditions)
+    return np.array([*map(_WORDS.index, says), 0], dtype=np.int8)
 
 
 def counted_same(curve: Curve, same_from: float) -> Counted:

@@ -185,5 +185,5 @@ def _called_from(rescored: Rescored) -> npt.NDArray[np.int32]:
     steps = (rescored.scored.bits.astype(np.float64) - rescored.plan.limits.same) / _STEP_BITS
     bins = np.clip(np.floor(steps) + _OWN, 1, _BINS - 2).astype(np.int32)
     says = np.array([*(condition.then for condition in rescored.plan.conditions), ""])[rescored.scored.condition]
-    never = rescored.scored.vetoed | np.isin(says, ["different", "unsure", "at most unsure"])
+    never = rescored.scored.vetoed | ~np.isin(says, ["same", ""])
     return np.where(never, 0, np.where(says == "same", _BINS - 1, bins)).astype(np.int32)

@@ -1,8 +1,8 @@
 """Whether decided pairs bear out the conditions of a plan that leave pairs with a person.
 
-A condition that says *at most unsure* holds back pairs whose evidence would make them the same. If nearly all that a person decides of
-these are the same, it costs more true pairs than it keeps wrong ones out, and a learned plan goes without it; the share of the same
-among them is judged by its Beta posterior, which starts on the side of the condition.
+A condition that says *at most unsure* or *kept apart* holds back pairs whose evidence would make them the same. If nearly all
+that a person decides of these are the same, it costs more true pairs than it keeps wrong ones out, and a learned plan goes without
+it; the share of the same among them is judged by its Beta posterior, which starts on the side of the condition.
 """
 
 from collections.abc import Sequence
@@ -52,7 +52,7 @@ def condition_lessons(
     ``wrong_weighs`` missed ones."""
     told = []
     for number, one in enumerate(view.plan.conditions):
-        if one.then == "at most unsure":
+        if one.never_same:
             held = held_back(view, condition, number, taught, wrong_weighs)
             yes, no = int((held & same).sum()), int((held & ~same).sum())
             # The share of the same from which on the pairs it holds back are worth more than they harm.

@@ -36,7 +36,12 @@ class Condition(BaseModel):
 
     title: str = Field(min_length=1)
     when: Test | None = None
-    then: Literal["same", "unsure", "at most unsure", "different"]
+    then: Literal["same", "unsure", "at most unsure", "kept apart", "different"]
+
+    @property
+    def never_same(self) -> bool:
+        """Whether a pair of which the condition holds is unsure at most."""
+        return self.then in ("at most unsure", "kept apart")
 
 
 def _leaves(test: Test) -> Iterator[Test]:

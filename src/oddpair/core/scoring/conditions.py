@@ -38,7 +38,7 @@ def apply_conditions(plan: MatchPlan, levels: Levels, bits: Bits) -> tuple[Bits,
     """Return (scores moved into the band that a condition says, pairs it forbids, number of the condition or -1).
 
     The first condition that holds decides. *Same* lifts the score to the upper limit if it is below, *unsure* brings it
-    between the limits, *at most unsure* lowers it below the upper one, *different* forbids the pair as a veto does.
+    between the limits, *at most unsure* and *kept apart* lower it below the upper one, *different* forbids the pair as a veto does.
     """
     moved = bits.copy()
     forbidden = np.zeros(len(bits), dtype=np.bool_)
@@ -55,7 +55,7 @@ def apply_conditions(plan: MatchPlan, levels: Levels, bits: Bits) -> tuple[Bits,
             moved[holds] = np.maximum(moved[holds], joins)
         elif condition.then == "unsure":
             moved[holds] = np.clip(moved[holds], limits.unsure, below_same)
-        elif condition.then == "at most unsure":
+        elif condition.never_same:
             moved[holds] = np.minimum(moved[holds], below_same)
         else:
             forbidden |= holds

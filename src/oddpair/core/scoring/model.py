@@ -176,7 +176,8 @@ class Scorer:
 
     def score_within_clusters(self, left: IntArray, right: IntArray) -> ScoredPairs:
         """Return the scores of pairs as clusters take them: those that would be the same, did not what they differ in tell them for
-        relatives, count as vetoed, so that no third record joins them. Conditions speak of their own pair alone.
+        relatives, count as vetoed, so that no third record joins them, and so do those that a condition keeps apart. Other conditions
+        speak of their own pair alone.
         """
         parts = self.parts(left, right)
         scored = self.scored(parts)
@@ -184,7 +185,9 @@ class Scorer:
         # Who reaches the upper limit in spite of what relatives share is no relative.
         below = min(self.plan.clustering.relatives_below, limits.same)
         related = (parts.bits < below) & (parts.bits - parts.relatives >= limits.same)
-        return ScoredPairs(scored.bits, scored.levels, scored.vetoed | related, scored.condition)
+        apart = [number for number, condition in enumerate(self.plan.conditions) if condition.then == "kept apart"]
+        vetoed = scored.vetoed | related | np.isin(scored.condition, apart)
+        return ScoredPairs(scored.bits, scored.levels, vetoed, scored.condition)
 
     def scored(self, parts: Parts) -> ScoredPairs:
         """Return the scores that parts add up to, with vetoes and conditions."""
@@ -201,7 +204,7 @@ class Scorer:
 
     def may_be_vetoed(self) -> npt.NDArray[np.bool_]:
         """Return which records a veto or a contradicting condition can concern: those that hold what it compares."""
-        if any(condition.then == "different" for condition in self.plan.conditions):
+        if any(condition.then in ("different", "kept apart") for condition in self.plan.conditions):
             return np.ones(len(self._records), dtype=np.bool_)
         concerned = np.zeros(len(self._records), dtype=np.bool_)
         for row, _ in self._vetoes:

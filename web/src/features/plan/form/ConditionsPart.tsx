@@ -18,7 +18,7 @@ interface Props {
   place?: Place;
 }
 
-const VERDICTS = ["same", "unsure", "at most unsure", "different"];
+const VERDICTS = ["same", "unsure", "at most unsure", "kept apart", "different"];
 
 /** Verdicts by rule, in their order: the first that holds decides. */
 export function ConditionsPart({ edit, words, place = ["conditions"] }: Props) {

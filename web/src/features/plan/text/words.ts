@@ -35,7 +35,7 @@ const PARTS: Record<string, string> = {
   vetoes: "Contradictions that no other agreement outweighs.",
   conditions: "Verdicts by rule, beside the evidence: the first that holds decides.",
   when: "all, any and not over leaves: comparison and the levels it is.",
-  then: "same, unsure, at most unsure, or different.",
+  then: "same, unsure, at most unsure, kept apart (no third record joins the two), or different.",
   clustering: "What holds a cluster together.",
   passes: "Passes in order; each says what it does otherwise than the plan.",
   works_on: "everything, unmatched, one unmatched, or ambiguous.",
@@ -45,7 +45,7 @@ const PARTS: Record<string, string> = {
 const VALUES: Record<string, readonly string[]> = {
   contest: ["found", "promised", "none"],
   wording: ["used", "told"],
-  then: ["same", "unsure", "at most unsure", "different"],
+  then: ["same", "unsure", "at most unsure", "kept apart", "different"],
   works_on: ["everything", "unmatched", "one unmatched", "ambiguous"],
   scope: ["all", "across sources", "within sources"],
   estimate: ["true", "false"],
