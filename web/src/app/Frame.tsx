@@ -1,11 +1,10 @@
-import { useCallback, useEffect, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useState } from "react";
 import { Link, Outlet, useParams } from "react-router";
 import { type Job, useJobEvents } from "../api/jobs";
 import { useRegisters } from "../api/registers";
 import { Button, Key, notify, Toasts, useKeys } from "../ui";
 import { KeysHelp } from "./KeysHelp";
 import { Mark } from "./Mark";
-import { Palette } from "./Palette";
 import { StageStrip } from "./StageStrip";
 import { StatusLine } from "./StatusLine";
 import { toggleTheme } from "./theme";
@@ -13,8 +12,13 @@ import { WhoAmI } from "./WhoAmI";
 
 type Open = "palette" | "keys" | null;
 
+const fetchPalette = () => import("./Palette").then(({ Palette }) => ({ default: Palette }));
+const Palette = lazy(fetchPalette);
+
 function usePaletteKey(open: () => void) {
   useEffect(() => {
+    // Not needed for the first page, but there before anybody has typed into it.
+    void fetchPalette();
     const onKeyDown = (event: KeyboardEvent) => {
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "k") {
         event.preventDefault();
@@ -73,7 +77,11 @@ export function Frame() {
       </main>
       <StatusLine answers={answers} />
       <Toasts />
-      {open === "palette" && <Palette registers={registers} slug={register?.slug} onClose={() => setOpen(null)} />}
+      {open === "palette" && (
+        <Suspense>
+          <Palette registers={registers} slug={register?.slug} onClose={() => setOpen(null)} />
+        </Suspense>
+      )}
       {open === "keys" && <KeysHelp onClose={() => setOpen(null)} />}
     </div>
   );

@@ -1,9 +1,10 @@
 import { Dialog, DialogPanel } from "@headlessui/react";
-import { type ReactNode, useMemo, useRef } from "react";
+import { lazy, type ReactNode, Suspense, useMemo, useRef } from "react";
 import { useParams } from "react-router";
 import { type Act, mayIn, useWho, type Who } from "../api/who";
-import { SignInPage } from "../features/people";
 import { type Rights, RightsContext, Trouble } from "../ui";
+
+const SignInPage = lazy(() => import("../features/people").then(({ SignInPage }) => ({ default: SignInPage })));
 
 function rightsOf(who: Who, slug: string | undefined): Rights {
   const anywhere = (act: Act) => who.everywhere.includes(act) || who.registers.some(({ acts }) => acts.includes(act));
@@ -44,14 +45,19 @@ export function Gate({ children }: { children: ReactNode }) {
           {children}
         </RightsContext>
       )}
-      {!who.name && !inside && <SignInPage who={who} again={false} />}
-      {!who.name && inside && (
-        // A dialog of its own lies above any that is open, which would keep the keyboard to itself.
-        <Dialog open onClose={() => undefined} className="relative z-50">
-          <DialogPanel className="fixed inset-0 overflow-auto bg-paper">
-            <SignInPage who={who} again />
-          </DialogPanel>
-        </Dialog>
+      {!who.name && (
+        <Suspense>
+          {inside ? (
+            // A dialog of its own lies above any that is open, which would keep the keyboard to itself.
+            <Dialog open onClose={() => undefined} className="relative z-50">
+              <DialogPanel className="fixed inset-0 overflow-auto bg-paper">
+                <SignInPage who={who} again />
+              </DialogPanel>
+            </Dialog>
+          ) : (
+            <SignInPage who={who} again={false} />
+          )}
+        </Suspense>
       )}
     </>
   );

@@ -1,5 +1,5 @@
 import { useRouteError } from "react-router";
-import { Empty, LinkButton } from "../ui";
+import { Button, Empty, LinkButton } from "../ui";
 
 /** An address that leads nowhere, or a screen that broke. */
 export function Lost() {
@@ -7,9 +7,13 @@ export function Lost() {
   return (
     <Empty alone title={error instanceof Error ? "This screen broke." : "Nothing is kept at this address."}>
       {error instanceof Error && <p className="font-mono text-sm">{error.message}</p>}
-      <LinkButton to="/" look="main">
-        Go to the registers
-      </LinkButton>
+      <div className="flex gap-3">
+        {/* A screen that was fetched before Odd Pair was updated may miss parts that come later. */}
+        {error instanceof Error && <Button onClick={() => location.reload()}>Load it again</Button>}
+        <LinkButton to="/" look="main">
+          Go to the registers
+        </LinkButton>
+      </div>
     </Empty>
   );
 }

@@ -1,6 +1,6 @@
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { useSearchParams } from "react-router";
-import { Tabs, useSettledText } from "../../ui";
+import { Loading, Tabs, useSettledText } from "../../ui";
 import { BenchEffect, SIDES } from "./BenchEffect";
 import { DifferencePane } from "./draft/DifferencePane";
 import { DraftBar } from "./draft/DraftBar";
@@ -9,7 +9,10 @@ import { useDraft } from "./draft/useDraft";
 import { PlanForm } from "./form/PlanForm";
 import type { Plan } from "./queries";
 import { RunsSide } from "./runs/RunsSide";
-import { PlanTextEditor } from "./text/PlanTextEditor";
+
+const PlanTextEditor = lazy(() =>
+  import("./text/PlanTextEditor").then(({ PlanTextEditor }) => ({ default: PlanTextEditor })),
+);
 
 type Left = "form" | "text" | "difference";
 
@@ -50,7 +53,9 @@ export function PlanBench({ slug, plan, drafts, records }: Props) {
         <div className="min-h-0 flex-1">
           {left === "form" && <PlanForm slug={slug} yaml={open.yaml} words={words.data} onChange={open.change} />}
           {left === "text" && (
-            <PlanTextEditor value={open.yaml} problems={found} words={words.data} onChange={open.change} />
+            <Suspense fallback={<Loading />}>
+              <PlanTextEditor value={open.yaml} problems={found} words={words.data} onChange={open.change} />
+            </Suspense>
           )}
           {left === "difference" && <DifferencePane slug={slug} yaml={still} against={plan.version} />}
         </div>
