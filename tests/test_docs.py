@@ -11,7 +11,7 @@ from oddpair.core.findings import parse_findings_plan
 from oddpair.core.plan import Scope, parse_plan
 from oddpair.core.plan.text import default_plan_text
 from oddpair.core.profiling import ODDITIES, RULE_KINDS
-from oddpair.core.rights import ACTS, MAY, ROLES, Act, Role
+from oddpair.core.rights import MAY, PERMISSIONS, ROLES, Permission, Role
 from oddpair.core.survivorship import RULES
 from oddpair.core.tidying.steps import STEP_KINDS
 from oddpair.settings import Settings
@@ -49,9 +49,9 @@ def test_who_may_do_what_is_documented_as_it_is() -> None:
     text = document("people.md")
     for role in Role:
         assert f"| {role} | {ROLES[role]} |" in text
-    for act in Act:
+    for act in Permission:
         row = " | ".join("yes" if role in MAY[act] else "" for role in Role)
-        assert f"| {ACTS[act]} | {row} |" in text
+        assert f"| {PERMISSIONS[act]} | {row} |" in text
 
 
 def test_every_step_rule_and_kind_of_field_is_documented() -> None:

@@ -9,7 +9,7 @@ from fastapi.testclient import TestClient
 from oddpair.api import app as api
 from oddpair.api import rights
 from oddpair.core.masking import MASK
-from oddpair.core.rights import Act, Role, may
+from oddpair.core.rights import Permission, Role, may
 from oddpair.services.transactions import SessionFactory
 from oddpair.settings import Settings
 
@@ -168,4 +168,4 @@ def test_an_operator_marks_fields_and_it_stands_in_the_journal(client: WorkingCl
     ]
     assert client.put(f"{HOME}/personal-fields", json={"fields": [], "seen_version": 1}).status_code == 409
     assert client.get(f"{HOME}/journal").json()["entries"][0]["kind"] == "personal fields"
-    assert rights.IN_REGISTER["registers.put_personal"] is Act.GOVERN
+    assert rights.IN_REGISTER["registers.put_personal"] is Permission.GOVERN

@@ -12,7 +12,7 @@ from sqlalchemy import select, text
 
 from oddpair.api import app as api
 from oddpair.api import rights
-from oddpair.core.rights import MAY, Act, Role
+from oddpair.core.rights import MAY, Permission, Role
 from oddpair.services.people import accounts, tokens
 from oddpair.services.transactions import Session, SessionFactory
 from oddpair.settings import Settings
@@ -140,8 +140,8 @@ def test_an_address_that_the_table_does_not_name_keeps_the_application_from_star
 def test_every_act_is_somebodys_and_is_asked_for_somewhere() -> None:
     used = {*rights.ANYWHERE.values(), *rights.EVERYWHERE.values(), *rights.IN_REGISTER.values()}
     # What is hidden in an answer is no address of its own.
-    assert used | {Act.PERSONAL} == set(Act)
-    assert all(MAY[act] for act in Act)
+    assert used | {Permission.PERSONAL} == set(Permission)
+    assert all(MAY[act] for act in Permission)
     # Who changes nothing changes nothing.
     changing = {name for name, route in ROUTES.items() if {"PUT", "DELETE", "PATCH"} & set(route.methods or ())}
     auditors = {

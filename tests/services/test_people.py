@@ -9,7 +9,7 @@ import pytest
 from sqlalchemy import update
 
 from oddpair.core.errors import GuessedTooOften, NotFound, NotSignedIn, Refused
-from oddpair.core.rights import Act, Role
+from oddpair.core.rights import Permission, Role
 from oddpair.services.journal.entries import verify
 from oddpair.services.people import accounts, browsers, passwords, tokens, who
 from oddpair.services.people import sign_in as signing_in
@@ -163,7 +163,7 @@ def test_an_account_that_ends_leaves_its_name_and_nothing_that_opens(opened: Ope
         )
     bo_in = signing_in.sign_in(opened, "bo", PASSWORD, HERE, NOON)
     with sessions.begin() as session:
-        assert who_shows(session, token=token).may(Act.DECIDE, "customers")
+        assert who_shows(session, token=token).may(Permission.DECIDE, "customers")
         accounts.end_person(session, bo.id, actor="Ada Quay")
     for shown in ({"cookie": bo_in.cookie}, {"token": token}):
         with sessions.begin() as session, pytest.raises(NotSignedIn):

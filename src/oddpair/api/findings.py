@@ -8,7 +8,7 @@ from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 
 from ..core.findings import FindingsPlan
-from ..core.rights import Act
+from ..core.rights import Permission
 from ..services.findings import plans, rows
 from ..services.people import who as rights
 from ..services.transactions import Session, transaction
@@ -100,7 +100,7 @@ def sees_both(request: Request, asker: Asker) -> None:
     with transaction(state(request).sessions) as session:
         row = plans.plan_named(session, request.path_params["slug"], name)
         other = plans.other_register(session, row).slug
-    rights.check(asker, Act.SEE, [other])
+    rights.check(asker, Permission.SEE, [other])
 
 
 router = APIRouter(tags=["findings"], dependencies=[Depends(sees_both)])
@@ -118,7 +118,7 @@ def _out(session: Session, row: plans.FindingPlanRow) -> FindingsPlanOut:
 def list_plans(session: Transaction, asker: Asker, slug: Slug) -> list[FindingsPlanOut]:
     """The plans of findings of a register, by name; those against registers that one may see."""
     found = [_out(session, row) for row in plans.plans(session, slug)]
-    return [one for one in found if asker.may(Act.SEE, one.other)]
+    return [one for one in found if asker.may(Permission.SEE, one.other)]
 
 
 @router.get("/registers/{slug}/findings/{name}")
@@ -130,7 +130,7 @@ def get_findings_plan(session: Transaction, slug: Slug, name: Name) -> FindingsP
 @router.post("/registers/{slug}/findings", status_code=201)
 def make_plan(session: Transaction, asker: Asker, slug: Slug, actor: Actor, body: NewFindingsPlan) -> FindingsPlanOut:
     """Make a plan that holds this register against another one, which one may see, too."""
-    rights.check(asker, Act.SEE, [body.other])
+    rights.check(asker, Permission.SEE, [body.other])
     made = plans.make(session, slug, name=body.name, other=body.other, text=body.yaml, actor=actor)
     return _out(session, made)
 

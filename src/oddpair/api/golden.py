@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Path, Query
 from pydantic import AwareDatetime, BaseModel, Field
 
-from ..core.rights import Act
+from ..core.rights import Permission
 from ..services.golden import edits, golden_list, golden_page, merge, merge_preview
 from ..services.golden.golden_page import Relation
 from ..services.golden.steps import HistoryStep
@@ -248,7 +248,7 @@ def _relations(relations: Sequence[Relation], asker: Who) -> list[RelationOut]:
     return [
         RelationOut(field=one.field, register_slug=one.register, key=one.key, name=one.name, records=one.records)
         for one in relations
-        if asker.may(Act.LOOK_UP, one.register)
+        if asker.may(Permission.LOOK_UP, one.register)
     ]
 
 

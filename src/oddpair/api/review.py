@@ -6,7 +6,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 from pydantic import AwareDatetime
 
-from ..core.rights import Act
+from ..core.rights import Permission
 from ..services.people.accounts import who_may_in
 from ..services.review import (
     bulk,
@@ -107,7 +107,7 @@ def get_people(session: Transaction, state: AppState, actor: Actor, slug: Slug) 
     """Who can be asked about a doubt of this register: those who may decide here, or, where nobody signs in, the names under which somebody
     decided, and one's own."""
     if state.settings.sign_in:
-        return who_may_in(session, Act.DECIDE, slug)
+        return who_may_in(session, Permission.DECIDE, slug)
     return decide.people(session, slug, actor=actor)
 
 

@@ -11,7 +11,7 @@ from fastapi.routing import APIRoute
 from starlette.routing import BaseRoute
 
 from ..core.errors import NotAllowed, NotFound
-from ..core.rights import ACTS, Act, may, who_may
+from ..core.rights import PERMISSIONS, Permission, may, who_may
 from ..services.people import who as rights
 from ..services.people.personal import anything_personal, hidden_from
 from ..services.people.who import Who
@@ -30,29 +30,35 @@ OWN = frozenset(
     "account.list_browsers account.end_browser account.end_other_browsers account.change_password account.list_tokens account.make_token "
     "account.end_token review.leave_desk".split()
 )
+
+
+def _by_address(names: Mapping[Permission, str]) -> Mapping[str, Permission]:
+    return {name: permission for permission, of_it in names.items() for name in of_it.split()}
+
+
 #: Of what every register holds: answered for those registers in which the act may be done.
-ANYWHERE: Mapping[str, Act] = {
-    "registers.list_registers": Act.KNOW, "today.get_today": Act.KNOW, "jobs.list_jobs": Act.KNOW, "jobs.events": Act.KNOW,
-    "schedules.held_turns": Act.SEE, "word_tables.list_tables": Act.SEE, "word_tables.get_table": Act.SEE,
-    "word_tables.export_table": Act.SEE, "word_tables.get_usage": Act.SEE, "tidying.build_pattern": Act.SEE,
-    "queries.try_query": Act.BRING_IN,
-}  # fmt: skip
+ANYWHERE = _by_address({
+    Permission.KNOW: "registers.list_registers today.get_today jobs.list_jobs jobs.events",
+    Permission.SEE: """schedules.held_turns word_tables.list_tables word_tables.get_table word_tables.export_table word_tables.get_usage
+        tidying.build_pattern""",
+    Permission.BRING_IN: "queries.try_query",
+})  # fmt: skip
 #: Of what all registers share: it takes the role in every register.
-EVERYWHERE: Mapping[str, Act] = {
-    "journal.get_shared_journal": Act.SEE,
-    "registers.make_register": Act.SET_UP, "word_tables.make_table": Act.TIDY, "word_tables.save_table": Act.TIDY,
-    "word_tables.import_table": Act.TIDY, "people.list_people": Act.GOVERN, "people.add_person": Act.GOVERN,
-    "people.change_person": Act.GOVERN, "people.end_person": Act.GOVERN, "people.reset_person": Act.GOVERN,
-    "people.keys_of_person": Act.GOVERN, "people.sign_out_person": Act.GOVERN, "people.end_token_of_person": Act.GOVERN,
-}  # fmt: skip
-_IN_REGISTER: Mapping[Act, str] = {
-    Act.KNOW: """registers.get_register registers.get_personal registers.get_layout registers.list_sources jobs.get_job""",
-    Act.LOOK_UP: """look_up.look_up reconcile.manifest reconcile.ask reconcile.suggest_entity reconcile.suggest_property
+EVERYWHERE = _by_address({
+    Permission.SEE: "journal.get_shared_journal",
+    Permission.SET_UP: "registers.make_register",
+    Permission.TIDY: "word_tables.make_table word_tables.save_table word_tables.import_table",
+    Permission.GOVERN: """people.list_people people.add_person people.change_person people.end_person people.reset_person
+        people.keys_of_person people.sign_out_person people.end_token_of_person""",
+})  # fmt: skip
+IN_REGISTER = _by_address({
+    Permission.KNOW: """registers.get_register registers.get_personal registers.get_layout registers.list_sources jobs.get_job""",
+    Permission.LOOK_UP: """look_up.look_up reconcile.manifest reconcile.ask reconcile.suggest_entity reconcile.suggest_property
         reconcile.suggest_type reconcile.propose_properties reconcile.preview by_key.get_key entering.look_before_entering
         entering.list_checks entering.get_reference entering.ask_reference golden.list_golden golden.get_golden golden.golden_then
         views.saved_views""",
-    Act.ENTER: "entering.enter entering.get_entry",
-    Act.SEE: """deliveries.list_deliveries deliveries.get_preview deliveries.try_mapping deliveries.preview_take_back
+    Permission.ENTER: "entering.enter entering.get_entry",
+    Permission.SEE: """deliveries.list_deliveries deliveries.get_preview deliveries.try_mapping deliveries.preview_take_back
         rejected.list_rejected rejected.download_rejected standing.get_recognition standing.delivery_outcomes
         standing.records_of_outcome schedules.list_schedules schedules.list_turns events.list_receivers entering.try_check
         records.list_records profile.get_profile profile.ask_for_profile profile.get_draft_profile quality.get_quality
@@ -72,37 +78,36 @@ _IN_REGISTER: Mapping[Act, str] = {
         journal.get_journal journal.get_choices journal.download_journal journal.get_entry_of_journal
         journal.verify_journal journal.get_why
         sign_off.get_policy sign_off.list_proposals sign_off.get_proposal sign_off.get_many""",
-    Act.DECIDE: """review.take_leases review.post_decision review.withdraw review.take_back_mine review.decide_likes
+    Permission.DECIDE: """review.take_leases review.post_decision review.withdraw review.take_back_mine review.decide_likes
         review.withdraw_many work_given.give_work work_given.change_work
         work_given.end_work work_given.hand_over review.draw_second_look review.look_again clusters.decide_group clusters.withdraw_group
         golden.start_merge golden.split journal.undo""",
-    Act.CORRECT: "golden.pin golden.lift_pin quality.correct quality.undo references.link rejected.mend_row",
-    Act.PAIR_UP: """counterparts.make_list counterparts.change_list counterparts.forget_list counterparts.replace_file
+    Permission.CORRECT: "golden.pin golden.lift_pin quality.correct quality.undo references.link rejected.mend_row",
+    Permission.PAIR_UP: """counterparts.make_list counterparts.change_list counterparts.forget_list counterparts.replace_file
         counterparts.run_list counterparts.say counterparts.take_back findings.make_plan findings.change_findings_plan
         findings.forget_findings_plan findings.run_findings_plan findings.say_of_finding""",
-    Act.BRING_IN: """deliveries.upload deliveries.discard deliveries.read_again deliveries.load
+    Permission.BRING_IN: """deliveries.upload deliveries.discard deliveries.read_again deliveries.load
         deliveries.take_back_or_put_back queries.bring_in_query queries.query_again schedules.answer_turn""",
-    Act.TIDY: "tidying.save_tidy_steps quality.save_rules",
-    Act.PLAN: "plans.save_plan",
-    Act.TRY: """plan_drafts.make_draft plan_drafts.keep_draft plan_drafts.throw_draft_away
+    Permission.TIDY: "tidying.save_tidy_steps quality.save_rules",
+    Permission.PLAN: "plans.save_plan",
+    Permission.TRY: """plan_drafts.make_draft plan_drafts.keep_draft plan_drafts.throw_draft_away
         bench_measure.draw_sample bench_measure.look_outside bench_measure.learn bench_measure.unlearn""",
-    Act.RUN: """plans.start_run plans.start_trial plans.clear_run tidying.recount references.resolve_again
+    Permission.RUN: """plans.start_run plans.start_trial plans.clear_run tidying.recount references.resolve_again
         standing.recognise_now jobs.cancel""",
-    Act.RULE: "rules.change_rules rules.put_back registers.choose_value_field",
-    Act.SEND_OUT: """send_out.download counterparts.download findings.report bridge.download_bridge by_key.crosswalk
+    Permission.RULE: "rules.change_rules rules.put_back registers.choose_value_field",
+    Permission.SEND_OUT: """send_out.download counterparts.download findings.report bridge.download_bridge by_key.crosswalk
         events.events send_out.run_send_out""",
-    Act.KEEP: """views.save_view views.forget_view views.save_queue views.forget_queue send_out.save_send_out
+    Permission.KEEP: """views.save_view views.forget_view views.save_queue views.forget_queue send_out.save_send_out
         send_out.forget_send_out""",
-    Act.AUTOMATE: """registers.change_source standing.set_recognition schedules.set_schedule schedules.take_turn_now
+    Permission.AUTOMATE: """registers.change_source standing.set_recognition schedules.set_schedule schedules.take_turn_now
         events.add_receiver events.set_receiver events.remove_receiver events.tell_again entering.put_check_in_force
         entering.remove_check entering.set_reference""",
-    Act.SET_UP: "registers.change_layout",
-    Act.FORGET: "forgetting.find_person forgetting.forget_person",
-    Act.PROPOSE: "sign_off.withdraw_proposal sign_off.propose_again",
-    Act.SIGN_OFF: "sign_off.sign sign_off.send_back sign_off.sign_many",
-    Act.GOVERN: "sign_off.put_policy registers.put_personal",
-}
-IN_REGISTER: Mapping[str, Act] = {name: act for act, names in _IN_REGISTER.items() for name in names.split()}
+    Permission.SET_UP: "registers.change_layout",
+    Permission.FORGET: "forgetting.find_person forgetting.forget_person",
+    Permission.PROPOSE: "sign_off.withdraw_proposal sign_off.propose_again",
+    Permission.SIGN_OFF: "sign_off.sign sign_off.send_back sign_off.sign_many",
+    Permission.GOVERN: "sign_off.put_policy registers.put_personal",
+})  # fmt: skip
 _NAMED = (OPEN, OWN, ANYWHERE, EVERYWHERE, IN_REGISTER)
 
 
@@ -149,7 +154,7 @@ def check_rights(request: Request) -> None:
 
 def _hide(request: Request, who: Who, slug: str, name: str) -> None:
     """Keep what is hidden from somebody; refuse what would be nothing else."""
-    if name in _NO_VALUES or may(who.roles(slug) if slug else who.everywhere, Act.PERSONAL):
+    if name in _NO_VALUES or may(who.roles(slug) if slug else who.everywhere, Permission.PERSONAL):
         return
     # Asked alone first: it costs a quarter of a session, and nearly always there is nothing to hide.
     if not state(request).quick.ask(lambda connection: anything_personal(connection, slug)):
@@ -159,7 +164,9 @@ def _hide(request: Request, who: Who, slug: str, name: str) -> None:
     if hidden is None:
         return
     if name in _NOTHING_BUT_VALUES:
-        raise NotAllowed(f"Only {who_may(Act.PERSONAL)} may {ACTS[Act.PERSONAL]}, and this is nothing else.")
+        raise NotAllowed(
+            f"Only {who_may(Permission.PERSONAL)} may {PERMISSIONS[Permission.PERSONAL]}, and this is nothing else."
+        )
     setattr(request.state, HIDDEN, hidden)
 
 

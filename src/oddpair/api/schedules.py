@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..core.rights import Act
+from ..core.rights import Permission
 from ..core.timetable import times_in_words
 from ..services.standing import schedules as service
 from .dependencies import Actor, Asker, RecordId, Slug, Text, Transaction
@@ -126,7 +126,7 @@ def take_turn_now(session: Transaction, slug: Slug, source: Text, actor: Actor) 
 def held_turns(session: Transaction, asker: Asker) -> list[TurnOut]:
     """The turns of all registers that wait for a person."""
     found = service.held_turns(session)
-    return [turn_out(shown) for shown in found if asker.may(Act.SEE, shown.slug)]
+    return [turn_out(shown) for shown in found if asker.may(Permission.SEE, shown.slug)]
 
 
 @router.post("/turns/{turn_id}/{answer}", status_code=202)

@@ -12,7 +12,7 @@ from fastapi.responses import RedirectResponse
 from pydantic import BaseModel, Field, SecretStr
 
 from ..core.errors import NoAnswer, NotFound, NotSignedIn
-from ..core.rights import ACTS, MAY, ROLES, Act, Role, who_may
+from ..core.rights import MAY, PERMISSIONS, ROLES, Permission, Role, who_may
 from ..services.people import accounts, demo_people, provider
 from ..services.people import sign_in as service
 from ..services.people.who import Who, registers_known
@@ -38,13 +38,13 @@ class RightsOut(BaseModel):
 
     slug: str
     roles: list[Role]
-    acts: list[Act]
+    acts: list[Permission]
 
 
 class ActOut(BaseModel):
     """An act: what it is, as it follows "may", who may, and the same in words."""
 
-    act: Act
+    act: Permission
     says: str
     roles: list[Role]
     who_may: str
@@ -73,7 +73,7 @@ class WhoOut(BaseModel):
 
     signs_in: bool
     name: str
-    everywhere: list[Act]
+    everywhere: list[Permission]
     registers: list[RightsOut]
     acts: list[ActOut]
     roles: list[RoleOut]
@@ -144,12 +144,14 @@ def _who_out(session: Session, state: State, who: Who | None, wrong_before: int 
             out.demo_people = [DemoPersonOut(name=one.name, says=one.says) for one in people]
         return out
     out.name = who.name
-    out.everywhere = [act for act in Act if who.may_everywhere(act)]
+    out.everywhere = [act for act in Permission if who.may_everywhere(act)]
     out.registers = [
         RightsOut(slug=slug, roles=sorted(who.roles(slug)), acts=sorted(who.acts(slug)))
         for slug in registers_known(session, who)
     ]
-    out.acts = [ActOut(act=act, says=ACTS[act], roles=sorted(MAY[act]), who_may=who_may(act)) for act in Act]
+    out.acts = [
+        ActOut(act=act, says=PERMISSIONS[act], roles=sorted(MAY[act]), who_may=who_may(act)) for act in Permission
+    ]
     out.roles = [RoleOut(role=role, says=ROLES[role]) for role in Role]
     return out
 

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from ..core.errors import Refused
-from ..core.rights import Act
+from ..core.rights import Permission
 from ..core.sign_off import MOST_LEVELS, policy_document
 from ..services.people.accounts import who_may_in
 from ..services.proposals import policy as policies
@@ -186,7 +186,7 @@ def _policy_out(session: Transaction, slug: str) -> PolicyOut:
     policy, version = policies.policy_in_force(session, slug)
     document: dict[str, Any] = policy_document(policy)
     known = {name: document[name] for name in PolicyOut.model_fields if name in document}
-    return PolicyOut(**known, version=version, approvers=who_may_in(session, Act.SIGN_OFF, slug))
+    return PolicyOut(**known, version=version, approvers=who_may_in(session, Permission.SIGN_OFF, slug))
 
 
 @router.get("/registers/{slug}/sign-off/policy")
@@ -198,7 +198,7 @@ def get_policy(session: Transaction, slug: Slug) -> PolicyOut:
 @router.put("/registers/{slug}/sign-off/policy")
 def put_policy(session: Transaction, actor: Actor, slug: Slug, body: PolicyIn) -> PolicyOut:
     """Set what needs a second yes."""
-    approvers = set(who_may_in(session, Act.SIGN_OFF, slug))
+    approvers = set(who_may_in(session, Permission.SIGN_OFF, slug))
     unknown = sorted({name for level in body.levels for name in level} - approvers)
     if unknown:
         raise Refused(f"{', '.join(unknown)} may not sign off here: name people who may, or nobody.")

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, Field
 
-from ..core.rights import Act
+from ..core.rights import Permission
 from ..core.tidying.ready_made import READY_MADE
 from ..core.tidying.word_tables import MOST_ENTRIES, TableKind
 from ..files.writers import CONTENT_TYPES, table_chunks
@@ -174,5 +174,5 @@ def get_usage(
     field: Annotated[Text, Query(max_length=80)],
 ) -> UsageOut:
     """What a table touches among the values of a field."""
-    rights.check(asker, Act.SEE, [register])
+    rights.check(asker, Permission.SEE, [register])
     return UsageOut.model_validate(service.usage(session, name, register, field), from_attributes=True)

@@ -7,7 +7,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..core.errors import Refused
-from ..core.rights import Act
+from ..core.rights import Permission
 from ..services.people.accounts import who_may_in
 from ..services.review import work_given
 from .dependencies import Actor, AppState, Slug, SmallId, State, Text, Transaction
@@ -73,7 +73,7 @@ class PieceOut(BaseModel):
 
 
 def _may_decide(session: Transaction, state: State, slug: str) -> list[str] | None:
-    return who_may_in(session, Act.DECIDE, slug) if state.settings.sign_in else None
+    return who_may_in(session, Permission.DECIDE, slug) if state.settings.sign_in else None
 
 
 @router.get("/registers/{slug}/work")

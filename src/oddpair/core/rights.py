@@ -26,7 +26,7 @@ ROLES: Mapping[Role, str] = {
 }
 
 
-class Act(StrEnum):
+class Permission(StrEnum):
     """What can be done, as far as rights tell it apart."""
 
     KNOW = "know"
@@ -53,75 +53,75 @@ class Act(StrEnum):
     GOVERN = "govern"
 
 
-#: What each act is, as it follows "may" in a sentence.
-ACTS: Mapping[Act, str] = {
-    Act.KNOW: "see which registers there are, their fields and how much waits",
-    Act.LOOK_UP: "look up golden records",
-    Act.ENTER: "enter records",
-    Act.SEE: "see source records, doubts, runs, plans, figures and the journal",
-    Act.DECIDE: "decide doubts and clusters, merge and split",
-    Act.CORRECT: "correct values, pin golden values and mend rejected rows",
-    Act.PAIR_UP: "find counterparts and findings, and say what they are",
-    Act.BRING_IN: "bring in deliveries and take them back",
-    Act.TIDY: "change tidy steps, swap lists, value maps and quality rules",
-    Act.TRY: "draft plans, draw samples and teach plans on the bench",
-    Act.PLAN: "put match plans in force",
-    Act.RUN: "start runs and trials",
-    Act.RULE: "change survivorship rules",
-    Act.SEND_OUT: "take tables of golden records along",
-    Act.KEEP: "save views and send-outs",
-    Act.AUTOMATE: "change sources, schedules, recognition, checks and who is told",
-    Act.SET_UP: "make registers and change their fields",
-    Act.PERSONAL: "see values of fields that are marked personal",
-    Act.FORGET: "find all that is kept of a person, and have it erased",
-    Act.PROPOSE: "withdraw what they proposed, or propose it again",
-    Act.SIGN_OFF: "sign off what others decided, or send it back",
-    Act.GOVERN: "add people, give roles, end accounts, set what needs a second yes and which fields are personal",
+#: What each permits, as it follows "may" in a sentence.
+PERMISSIONS: Mapping[Permission, str] = {
+    Permission.KNOW: "see which registers there are, their fields and how much waits",
+    Permission.LOOK_UP: "look up golden records",
+    Permission.ENTER: "enter records",
+    Permission.SEE: "see source records, doubts, runs, plans, figures and the journal",
+    Permission.DECIDE: "decide doubts and clusters, merge and split",
+    Permission.CORRECT: "correct values, pin golden values and mend rejected rows",
+    Permission.PAIR_UP: "find counterparts and findings, and say what they are",
+    Permission.BRING_IN: "bring in deliveries and take them back",
+    Permission.TIDY: "change tidy steps, swap lists, value maps and quality rules",
+    Permission.TRY: "draft plans, draw samples and teach plans on the bench",
+    Permission.PLAN: "put match plans in force",
+    Permission.RUN: "start runs and trials",
+    Permission.RULE: "change survivorship rules",
+    Permission.SEND_OUT: "take tables of golden records along",
+    Permission.KEEP: "save views and send-outs",
+    Permission.AUTOMATE: "change sources, schedules, recognition, checks and who is told",
+    Permission.SET_UP: "make registers and change their fields",
+    Permission.PERSONAL: "see values of fields that are marked personal",
+    Permission.FORGET: "find all that is kept of a person, and have it erased",
+    Permission.PROPOSE: "withdraw what they proposed, or propose it again",
+    Permission.SIGN_OFF: "sign off what others decided, or send it back",
+    Permission.GOVERN: "add people, give roles, end accounts, set what needs a second yes and which fields are personal",
 }
 
 _ALL = frozenset(Role)
 _READING = _ALL - {Role.CLERK}
 
-#: The table: which roles may do an act.
-MAY: Mapping[Act, frozenset[Role]] = {
-    Act.KNOW: _ALL,
-    Act.LOOK_UP: _ALL,
-    Act.ENTER: frozenset({Role.STEWARD, Role.CLERK}),
-    Act.SEE: _READING,
-    Act.DECIDE: frozenset({Role.STEWARD}),
-    Act.CORRECT: frozenset({Role.STEWARD}),
-    Act.PAIR_UP: frozenset({Role.STEWARD, Role.ANALYST}),
-    Act.BRING_IN: frozenset({Role.STEWARD, Role.OPERATOR}),
-    Act.TIDY: frozenset({Role.STEWARD, Role.ANALYST}),
-    Act.TRY: frozenset({Role.STEWARD, Role.ANALYST}),
-    Act.PLAN: frozenset({Role.ANALYST}),
-    Act.RUN: frozenset({Role.STEWARD, Role.ANALYST, Role.OPERATOR}),
-    Act.RULE: frozenset({Role.STEWARD, Role.ANALYST}),
-    Act.SEND_OUT: _READING,
-    Act.KEEP: _READING - {Role.AUDITOR},
-    Act.AUTOMATE: frozenset({Role.STEWARD, Role.OPERATOR}),
-    Act.SET_UP: frozenset({Role.STEWARD, Role.ANALYST, Role.OPERATOR}),
-    Act.PERSONAL: frozenset({Role.STEWARD, Role.APPROVER, Role.CLERK, Role.AUDITOR}),
-    Act.FORGET: frozenset({Role.STEWARD, Role.OPERATOR}),
-    Act.PROPOSE: frozenset({Role.STEWARD, Role.ANALYST, Role.OPERATOR}),
-    Act.SIGN_OFF: frozenset({Role.APPROVER}),
-    Act.GOVERN: frozenset({Role.OPERATOR}),
+#: The table: which roles have a permission.
+MAY: Mapping[Permission, frozenset[Role]] = {
+    Permission.KNOW: _ALL,
+    Permission.LOOK_UP: _ALL,
+    Permission.ENTER: frozenset({Role.STEWARD, Role.CLERK}),
+    Permission.SEE: _READING,
+    Permission.DECIDE: frozenset({Role.STEWARD}),
+    Permission.CORRECT: frozenset({Role.STEWARD}),
+    Permission.PAIR_UP: frozenset({Role.STEWARD, Role.ANALYST}),
+    Permission.BRING_IN: frozenset({Role.STEWARD, Role.OPERATOR}),
+    Permission.TIDY: frozenset({Role.STEWARD, Role.ANALYST}),
+    Permission.TRY: frozenset({Role.STEWARD, Role.ANALYST}),
+    Permission.PLAN: frozenset({Role.ANALYST}),
+    Permission.RUN: frozenset({Role.STEWARD, Role.ANALYST, Role.OPERATOR}),
+    Permission.RULE: frozenset({Role.STEWARD, Role.ANALYST}),
+    Permission.SEND_OUT: _READING,
+    Permission.KEEP: _READING - {Role.AUDITOR},
+    Permission.AUTOMATE: frozenset({Role.STEWARD, Role.OPERATOR}),
+    Permission.SET_UP: frozenset({Role.STEWARD, Role.ANALYST, Role.OPERATOR}),
+    Permission.PERSONAL: frozenset({Role.STEWARD, Role.APPROVER, Role.CLERK, Role.AUDITOR}),
+    Permission.FORGET: frozenset({Role.STEWARD, Role.OPERATOR}),
+    Permission.PROPOSE: frozenset({Role.STEWARD, Role.ANALYST, Role.OPERATOR}),
+    Permission.SIGN_OFF: frozenset({Role.APPROVER}),
+    Permission.GOVERN: frozenset({Role.OPERATOR}),
 }
 
 
-def may(roles: Collection[Role], act: Act) -> bool:
-    """Return whether somebody with these roles may do an act."""
-    return not MAY[act].isdisjoint(roles)
+def may(roles: Collection[Role], permission: Permission) -> bool:
+    """Return whether somebody with these roles has a permission."""
+    return not MAY[permission].isdisjoint(roles)
 
 
-def acts_of(roles: Collection[Role]) -> frozenset[Act]:
+def permissions_of(roles: Collection[Role]) -> frozenset[Permission]:
     """Return what somebody with these roles may do."""
-    return frozenset(act for act in Act if may(roles, act))
+    return frozenset(permission for permission in Permission if may(roles, permission))
 
 
-def who_may(act: Act) -> str:
-    """Return which roles may do an act, as a person says it: "a steward or an analyst"."""
-    named = [_with_article(role) for role in Role if role in MAY[act]]
+def who_may(permission: Permission) -> str:
+    """Return which roles have a permission, as a person says it: "a steward or an analyst"."""
+    named = [_with_article(role) for role in Role if role in MAY[permission]]
     return named[0] if len(named) == 1 else f"{', '.join(named[:-1])} or {named[-1]}"
 
 

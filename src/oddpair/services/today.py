@@ -7,7 +7,7 @@ from urllib.parse import quote
 
 from sqlalchemy.orm import Session
 
-from ..core.rights import Act
+from ..core.rights import Permission
 from ..store import proposals
 from ..store import today as store
 from ..store.registers import all_registers
@@ -88,15 +88,15 @@ class Today:
     work: list[OwnWork]
 
 
-def _anything(act: Act, slug: str) -> bool:
+def _anything(act: Permission, slug: str) -> bool:
     return True
 
 
-def today(session: Session, *, actor: str, may: Callable[[Act, str], bool] = _anything) -> Today:
+def today(session: Session, *, actor: str, may: Callable[[Permission, str], bool] = _anything) -> Today:
     """Return what waits for a person, in the registers in which they ``may`` see it, or sign it off."""
 
     def may_see(slug: str) -> bool:
-        return may(Act.SEE, slug)
+        return may(Permission.SEE, slug)
 
     registers = [register for register in all_registers(session) if may_see(register.slug)]
     waiting: list[Waiting] = []
@@ -137,7 +137,7 @@ def today(session: Session, *, actor: str, may: Callable[[Act, str], bool] = _an
         SentBack(one.id, slug, name, one.summary, one.ended_by or "", one.reason)
         for one, slug, name in proposals.returned_to(session, actor, _MOST_ASKED)
     ]
-    signing = {register.id: register for register in registers if may(Act.SIGN_OFF, register.slug)}
+    signing = {register.id: register for register in registers if may(Permission.SIGN_OFF, register.slug)}
     to_sign = [
         ToSign(signing[number].slug, signing[number].name, count)
         for number, count in sorted(proposals.to_sign(session, signing, actor).items())

@@ -22,7 +22,7 @@ from ...store.locks import lock_membership
 from ...store.maintenance import analyze, rows_at_last_count
 from ...store.settling import touch_corrected
 from ...store.tables import Delivery, Register, Source
-from ..state.bring_up_to_date import Act, bring_up_to_date
+from ..state.bring_up_to_date import RecordChange, bring_up_to_date
 from ..state.layouts import layout_of
 from ..state.mappings import mapping_of
 from ..state.tidy_steps_in_force import tidy_steps_of
@@ -142,7 +142,7 @@ def load(
     delivery.loaded_at = delivery.changed_at = datetime.now(UTC)
     _remember(source, delivery)
     session.flush()
-    act = Act(values=False, delivery_id=delivery.id, sources=(source.id,), came_back=counts.came_back > 0)
+    act = RecordChange(values=False, delivery_id=delivery.id, sources=(source.id,), came_back=counts.came_back > 0)
     _bring_up_to_date(session, register, act, source.id, delivery.id, progress)
     journal.append(
         session, register.id, "load", actor=actor, data={"delivery": delivery.id, "counts": dict(delivery.counts)},
@@ -152,11 +152,11 @@ def load(
 
 
 def _bring_up_to_date(
-    session: Session, register: Register, act: Act, source_id: int, delivery_id: int, progress: Progress
+    session: Session, register: Register, act: RecordChange, source_id: int, delivery_id: int, progress: Progress
 ) -> None:
     # Rows come in tidied; only where a person had corrected a record its values are laid over and tidied once more.
     if touch_corrected(session, source_id):
-        bring_up_to_date(session, register, Act(), progress)
+        bring_up_to_date(session, register, RecordChange(), progress)
     touch_loaded(session, delivery_id)
     bring_up_to_date(session, register, act, progress)
 

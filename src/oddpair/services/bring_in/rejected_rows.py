@@ -17,7 +17,7 @@ from ...store import journal
 from ...store.locks import lock_membership
 from ...store.settling import touch
 from ...store.tables import Delivery, DeliveryRecord, RecordVersion, Register, RejectedRow, Source, SourceRecord
-from ..state.bring_up_to_date import Act, bring_up_to_date
+from ..state.bring_up_to_date import RecordChange, bring_up_to_date
 from ..state.mappings import mapping_of
 from .prepare_rows import content_hash
 
@@ -54,7 +54,9 @@ def mend(session: Session, row_id: int, cells: Mapping[str, str], *, actor: str)
     delivery.counts, delivery.changed_at = counts, datetime.now(UTC)
     entry_id = journal.reserve(session)
     touch(session, [known])
-    outcome_of = bring_up_to_date(session, register, Act(deliveries=True, entry_id=entry_id, delivery_id=delivery.id))
+    outcome_of = bring_up_to_date(
+        session, register, RecordChange(deliveries=True, entry_id=entry_id, delivery_id=delivery.id)
+    )
     data: dict[str, Any] = {"delivery": delivery.id, "row": row.row_number, "record": known, "outcome": outcome}
     if outcome_of.moves:
         data["moves"] = outcome_of.moves

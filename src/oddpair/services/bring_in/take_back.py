@@ -13,7 +13,7 @@ from ...store.loading import TakeBackCounts, take_back_counts
 from ...store.locks import lock_membership
 from ...store.settling import touch_delivery
 from ...store.tables import Delivery, Source
-from ..state.bring_up_to_date import Act, Progress, bring_up_to_date, nothing
+from ..state.bring_up_to_date import Progress, RecordChange, bring_up_to_date, nothing
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,7 +62,7 @@ def _change(session: Session, delivery: Delivery, status: str, actor: str, progr
     entry_id = journal.reserve(session)
     touch_delivery(session, delivery.id)
     progress("settle records", 0, 0)
-    act = Act(deliveries=True, entry_id=entry_id, delivery_id=delivery.id, sources=(source.id,))
+    act = RecordChange(deliveries=True, entry_id=entry_id, delivery_id=delivery.id, sources=(source.id,))
     outcome = bring_up_to_date(session, register, act, progress)
     verb = "Took back" if status == "taken back" else "Put back"
     data: dict[str, Any] = {

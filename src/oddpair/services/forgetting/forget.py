@@ -21,7 +21,7 @@ from ...store.settling import touch
 from ...store.tables import Job, Register
 from .. import work
 from ..proposals.gate import Intent, Line, ask_second_yes, end_proposal
-from ..state.bring_up_to_date import Act, Progress, bring_up_to_date
+from ..state.bring_up_to_date import Progress, RecordChange, bring_up_to_date
 from ..state.words import counted
 from .find import Everywhere, everywhere, find, records_of
 
@@ -86,7 +86,7 @@ def forget(
     progress("erase", 0, 0)
     store.erase_records(session)
     touch(session, record_ids)
-    outcome = bring_up_to_date(session, register, Act(deliveries=True, entry_id=entry_id), progress)
+    outcome = bring_up_to_date(session, register, RecordChange(deliveries=True, entry_id=entry_id), progress)
     store.choose(session, record_ids)
     store.erase_golden(session)
     # What ending proposals and lifting pins said is erased with the rest.

@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 from sqlalchemy.orm import Session
 
 from ...core.errors import NotFound, Refused
-from ...core.rights import Act, Role, may
+from ...core.rights import Permission, Role, may
 from ...store import journal
 from ...store import people as store
 from ...store.registers import all_registers
@@ -57,12 +57,12 @@ def people(session: Session) -> list[PersonShown]:
     ]  # fmt: skip
 
 
-def who_may_in(session: Session, act: Act, slug: str) -> list[str]:
-    """Return the names of those whose accounts have not ended and who may do an act in a register, in order."""
+def who_may_in(session: Session, permission: Permission, slug: str) -> list[str]:
+    """Return the names of those whose accounts have not ended and who have a permission in a register, in order."""
     return [
         person.name
         for person in people(session)
-        if person.ended_at is None and may({role for place, role in person.roles if place in (None, slug)}, act)
+        if person.ended_at is None and may({role for place, role in person.roles if place in (None, slug)}, permission)
     ]
 
 

@@ -6,7 +6,7 @@ from sqlalchemy.orm import Session
 
 from ...core.errors import Refused
 from ...core.masking import Masks, masks_for
-from ...core.rights import Act
+from ...core.rights import Permission
 from ...store import journal
 from ...store.locks import lock_settings
 from ...store.registers import all_registers, any_personal, register_by_slug
@@ -50,7 +50,7 @@ def hidden_from(session: Session, who: Who, slug: str) -> Masks | None:
         if register.personal
         and slug in ("", register.slug)
         and who.roles(register.slug)
-        and not who.may(Act.PERSONAL, register.slug)
+        and not who.may(Permission.PERSONAL, register.slug)
     ]
     if not masks:
         return None

@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 from sqlalchemy.orm import Session
 
 from ...core.errors import NotAllowed, NotSignedIn
-from ...core.rights import ACTS, Act, Role, acts_of, may, who_may
+from ...core.rights import PERMISSIONS, Permission, Role, may, permissions_of, who_may
 from ...store import people as store
 from ...store.registers import all_slugs
 from ..transactions import DriverConnection
@@ -46,17 +46,17 @@ class Who:
         """Return the roles in any register."""
         return self.everywhere.union(*self.in_register.values())
 
-    def may(self, act: Act, slug: str) -> bool:
-        """Whether an act may be done in a register."""
-        return may(self.roles(slug), act)
+    def may(self, permission: Permission, slug: str) -> bool:
+        """Whether something is permitted in a register."""
+        return may(self.roles(slug), permission)
 
-    def may_everywhere(self, act: Act) -> bool:
-        """Whether an act may be done in every register, also those to come."""
-        return self.only is None and may(self.everywhere, act)
+    def may_everywhere(self, permission: Permission) -> bool:
+        """Whether something is permitted in every register, also those to come."""
+        return self.only is None and may(self.everywhere, permission)
 
-    def acts(self, slug: str) -> frozenset[Act]:
+    def acts(self, slug: str) -> frozenset[Permission]:
         """Return what may be done in a register."""
-        return acts_of(self.roles(slug))
+        return permissions_of(self.roles(slug))
 
 
 def whoever_sits_here(name: str) -> Who:
@@ -98,26 +98,26 @@ def registers_known(session: Session, who: Who) -> list[str]:
     return [slug for slug in all_slugs(session) if who.roles(slug)]
 
 
-def check(who: Who, act: Act, slugs: Collection[str]) -> None:
-    """Raise NotAllowed unless an act may be done in all of some registers."""
+def check(who: Who, permission: Permission, slugs: Collection[str]) -> None:
+    """Raise NotAllowed unless something is permitted in all of some registers."""
     for slug in slugs:
-        if not who.may(act, slug):
-            raise NotAllowed(_why(who, act, slug))
+        if not who.may(permission, slug):
+            raise NotAllowed(_why(who, permission, slug))
 
 
-def check_anywhere(who: Who, act: Act) -> None:
-    """Raise NotAllowed unless an act may be done in some register."""
-    if not may(who.roles_anywhere(), act):
-        raise NotAllowed(_why(who, act, ""))
+def check_anywhere(who: Who, permission: Permission) -> None:
+    """Raise NotAllowed unless something is permitted in some register."""
+    if not may(who.roles_anywhere(), permission):
+        raise NotAllowed(_why(who, permission, ""))
 
 
-def check_everywhere(who: Who, act: Act) -> None:
-    """Raise NotAllowed unless an act may be done in every register, also those to come."""
-    if not who.may_everywhere(act):
-        raise NotAllowed(f"{_why(who, act, '')} It takes the role in every register.")
+def check_everywhere(who: Who, permission: Permission) -> None:
+    """Raise NotAllowed unless something is permitted in every register, also those to come."""
+    if not who.may_everywhere(permission):
+        raise NotAllowed(f"{_why(who, permission, '')} It takes the role in every register.")
 
 
-def _why(who: Who, act: Act, slug: str) -> str:
+def _why(who: Who, permission: Permission, slug: str) -> str:
     roles = who.roles(slug) if slug else who.roles_anywhere()
     where = f" in '{slug}'" if slug else ""
     has = " and ".join(role.value for role in Role if role in roles)
@@ -128,4 +128,4 @@ def _why(who: Who, act: Act, slug: str) -> str:
         if has
         else f"{who.name} has no role there"
     )
-    return f"Only {who_may(act)} may {ACTS[act]}{where}; {you}."
+    return f"Only {who_may(permission)} may {PERMISSIONS[permission]}{where}; {you}."

@@ -29,7 +29,7 @@ from ...store.tables import Counters, Job, Plan, Register, Run, Source, TidyStep
 from ...store.tidying import tidy_steps_in_force
 from .. import work
 from ..proposals.gate import Intent, ask_second_yes, changed_entries
-from ..state.bring_up_to_date import Act, bring_up_to_date
+from ..state.bring_up_to_date import RecordChange, bring_up_to_date
 from ..state.golden_values import refresh
 from ..state.layouts import layout_of
 from ..state.tidy_steps_in_force import word_tables
@@ -178,7 +178,7 @@ def make_searchable(session: Session, slug: str, progress: Progress) -> dict[str
     """Bring all records and golden records of a register up to date, so that words find them."""
     register = lock_membership(session, store.register_by_slug(session, slug).id)
     touch_register(session, register.id)
-    bring_up_to_date(session, register, Act(), progress)
+    bring_up_to_date(session, register, RecordChange(), progress)
     refresh(session, register, active_ids(session, register.id), progress)
     return {"records": count_touched(session)}
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from ...core import rights
+from ...core.rights import Permission
 from ..bring_in.ask_to_change import PUT_BACK, TAKE_BACK, ask_to_change
 from ..forgetting.forget import FORGET, ask_to_forget
 from ..golden import edits, merge, rules, undo
@@ -64,14 +64,14 @@ ACTS: Mapping[str, Act] = {
     RECOGNISE: _own(switch.switch_recognition), switch.RECOGNISABLE: _own(switch.choose_recognisable),
     switch.ORPHANS: _own(switch.choose_parents), word_tables.TABLE: _numbered(word_tables.save_table),
 }  # fmt: skip
-#: Which right each takes, where it is not to decide.
-_RIGHTS = {
-    "pin": rights.Act.CORRECT, "lift": rights.Act.CORRECT, "correct": rights.Act.CORRECT, "undo correction": rights.Act.CORRECT,
-    "link": rights.Act.CORRECT, TAKE_BACK: rights.Act.BRING_IN, PUT_BACK: rights.Act.BRING_IN, "plan": rights.Act.PLAN,
-    "rules": rights.Act.RULE, "put rules back": rights.Act.RULE, "tidy steps": rights.Act.TIDY, "quality": rights.Act.TIDY,
-    POLICY: rights.Act.GOVERN, FORGET: rights.Act.FORGET, "source": rights.Act.AUTOMATE,
-    "layout": rights.Act.SET_UP, RECOGNISE: rights.Act.AUTOMATE, switch.RECOGNISABLE: rights.Act.AUTOMATE,
-    switch.ORPHANS: rights.Act.AUTOMATE, word_tables.TABLE: rights.Act.TIDY,
+#: Which permission each takes, where it is not to decide.
+_PERMISSIONS = {
+    "pin": Permission.CORRECT, "lift": Permission.CORRECT, "correct": Permission.CORRECT, "undo correction": Permission.CORRECT,
+    "link": Permission.CORRECT, TAKE_BACK: Permission.BRING_IN, PUT_BACK: Permission.BRING_IN, "plan": Permission.PLAN,
+    "rules": Permission.RULE, "put rules back": Permission.RULE, "tidy steps": Permission.TIDY, "quality": Permission.TIDY,
+    POLICY: Permission.GOVERN, FORGET: Permission.FORGET, "source": Permission.AUTOMATE,
+    "layout": Permission.SET_UP, RECOGNISE: Permission.AUTOMATE, switch.RECOGNISABLE: Permission.AUTOMATE,
+    switch.ORPHANS: Permission.AUTOMATE, word_tables.TABLE: Permission.TIDY,
 }  # fmt: skip
 #: What rests on settings, or on all that was done, and not on what it touches alone.
 OF_ALL = frozenset(
@@ -81,6 +81,6 @@ OF_ALL = frozenset(
 SLOW = frozenset({"decide many", "withdraw many", "correct", "undo correction", "undo", MERGE_GROUP})
 
 
-def right_for(act: str) -> rights.Act:
-    """Return which right an act takes."""
-    return _RIGHTS.get(act, rights.Act.DECIDE)
+def permission_for(act: str) -> Permission:
+    """Return which permission an act takes."""
+    return _PERMISSIONS.get(act, Permission.DECIDE)

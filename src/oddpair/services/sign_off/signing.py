@@ -7,18 +7,17 @@ from datetime import UTC, datetime
 from sqlalchemy.orm import Session
 
 from ...core.errors import Busy, NotAllowed, OddPairError, OutOfSpace, Refused, Unavailable
-from ...core.rights import ACTS as ACTS_IN_WORDS
-from ...core.rights import Act, who_may
+from ...core.rights import PERMISSIONS, Permission, who_may
 from ...core.sign_off import may_sign
 from ...store import proposals as store
 from ...store.tables import Proposal, Register, Signature
 from ..proposals.gate import close_carried_out, end_proposal, leave_to_all, note, signed_off
 from ..transactions import SessionFactory, transaction
-from .acts import ACTS, right_for
+from .acts import ACTS, permission_for
 from .listing import levels_now
 
 #: Whether the person who asks may do something.
-May = Callable[[Act], bool]
+May = Callable[[Permission], bool]
 #: What says nothing about the proposal itself.
 _PASSING = (Busy, Unavailable, OutOfSpace)
 
@@ -126,9 +125,9 @@ def _check_sent_back(proposal: Proposal, actor: str, may: May) -> None:
     """Raise an error unless a proposal was sent back to a person, or to everybody who may do what it proposes."""
     if proposal.state != store.SENT_BACK or proposal.returned_to not in ("", actor):
         raise Refused("Only what was sent back, to you or to everybody, can be dealt with so.")
-    needed = right_for(proposal.act)
+    needed = permission_for(proposal.act)
     if not may(needed):
-        raise NotAllowed(f"Only {who_may(needed)} may {ACTS_IN_WORDS[needed]}.")
+        raise NotAllowed(f"Only {who_may(needed)} may {PERMISSIONS[needed]}.")
 
 
 def withdraw(session: Session, proposal_id: int, *, actor: str, may: May) -> Proposal:

@@ -39,7 +39,7 @@ _TASKS_UNDER_WAY = 3
 
 
 @dataclass(frozen=True, slots=True)
-class Act:
+class RecordChange:
     """What an act did to the touched records.
 
     ``deliveries``: other deliveries are in force; ``values``: fields or the way they are tidied changed. ``entry_id`` is the
@@ -72,29 +72,31 @@ def nothing(stage: str, done: int, total: int) -> None:
     """Progress that nobody watches."""
 
 
-def bring_up_to_date(session: Session, register: Register, act: Act, progress: Progress = nothing) -> Outcome:
+def bring_up_to_date(
+    session: Session, register: Register, change: RecordChange, progress: Progress = nothing
+) -> Outcome:
     """Make everything that hangs on the records in ``touched`` true after an act; belongs before the act's journal entry."""
     outcome = Outcome()
-    if act.deliveries:
+    if change.deliveries:
         settled = settling.settle(session)
         outcome.withdrawn, outcome.returned, outcome.changed = settled.withdrawn, settled.returned, settled.changed
-    if act.values:
+    if change.values:
         settling.lay_corrections(session)
         outcome.tidied = tidy_touched(session, register, progress)
         make_searchable(session, register)
     golden = set(settling.golden_of_touched(session))
     moved: set[int] = set()
     if outcome.withdrawn or outcome.returned:
-        assert act.entry_id is not None
+        assert change.entry_id is not None
         outcome.moves, moved = leave_and_return(
-            session, register, act.entry_id, withdrawn=outcome.withdrawn, returned=outcome.returned
+            session, register, change.entry_id, withdrawn=outcome.withdrawn, returned=outcome.returned
         )
     resolve(session, register)
     refresh(session, register, moved, progress)
     outcome.golden = len(moved) + refresh(session, register, golden - moved, progress)
-    note_results(session, register, act.sources or settling.sources_of_touched(session), act.delivery_id)
+    note_results(session, register, change.sources or settling.sources_of_touched(session), change.delivery_id)
     mark_changed_decisions(session)
-    _doubts(session, register, anew=bool(outcome.withdrawn or outcome.returned or act.came_back))
+    _doubts(session, register, anew=bool(outcome.withdrawn or outcome.returned or change.came_back))
     if register.recognises:
         work.follow_up(session, register.slug, RECOGNISE, "Recognise what came in", {"register": register.slug})
     session.expire_all()

@@ -21,7 +21,7 @@ from ...store.sealing import digest_of
 from ...store.settling import delivered_in, touch
 from ...store.tables import Correction, Register, SourceRecord
 from ..proposals.gate import Intent, ask_second_yes
-from ..state.bring_up_to_date import Act, bring_up_to_date
+from ..state.bring_up_to_date import RecordChange, bring_up_to_date
 from ..state.layouts import layout_of
 from ..state.words import counted
 
@@ -126,7 +126,7 @@ def _corrected(
     rows = ((register.id, record, field, delivered[record], value, batch, actor, entry_id) for record in records)
     copy_rows(session, "corrections", columns, rows)
     touch(session, records)
-    bring_up_to_date(session, register, Act())
+    bring_up_to_date(session, register, RecordChange())
     journal.append(
         session, register.id, "correct", actor=actor, entry_id=entry_id,
         data={"batch": batch, "field": field, "records": len(records)},
@@ -149,7 +149,7 @@ def undo(session: Session, slug: str, batch: int, *, actor: str) -> int:
     ask_second_yes(session, register, step, actor=actor)
     session.execute(update(Correction).where(*own).values(withdrawn_at=datetime.now(UTC)))
     touch(session, [row[0] for row in standing])
-    bring_up_to_date(session, register, Act())
+    bring_up_to_date(session, register, RecordChange())
     made_by = standing[0][1]
     journal.append(
         session, register.id, "undo correction", actor=actor, data={"batch": batch, "records": len(standing)},

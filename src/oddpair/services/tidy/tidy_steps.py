@@ -20,7 +20,7 @@ from ...store.settling import count_touched, touch_register
 from ...store.tables import Job, Register, TidyStepsVersion
 from .. import work
 from ..proposals.gate import Intent, ask_second_yes, changed_entries
-from ..state.bring_up_to_date import Act, bring_up_to_date
+from ..state.bring_up_to_date import RecordChange, bring_up_to_date
 from ..state.golden_values import refresh
 from ..state.layouts import layout_of
 from ..state.tidy_steps_in_force import word_tables
@@ -140,7 +140,7 @@ def tidy_register(session: Session, slug: str, progress: Progress) -> dict[str, 
     """Bring all records of a register up to date with its steps, tables and layout; delivered values stay."""
     register = lock_membership(session, register_by_slug(session, slug).id)
     touch_register(session, register.id)
-    outcome = bring_up_to_date(session, register, Act(), progress)
+    outcome = bring_up_to_date(session, register, RecordChange(), progress)
     active = active_ids(session, register.id)
     refresh(session, register, active, progress)
     return {"records": count_touched(session), "changed": outcome.tidied}
