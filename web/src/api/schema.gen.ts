@@ -651,10 +651,8 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
-        /** @enum {string} */
-        Act: "know" | "look up" | "enter" | "see" | "decide" | "correct" | "pair up" | "bring in" | "tidy" | "try" | "plan" | "run" | "rule" | "send out" | "keep" | "automate" | "set up" | "personal" | "forget" | "propose" | "sign off" | "govern";
         ActOut: {
-            act: components["schemas"]["Act"];
+            act: components["schemas"]["Permission"];
             roles: components["schemas"]["Role"][];
             says: string;
             who_may: string;
@@ -2211,6 +2209,8 @@ export interface components {
         PatternOut: {
             pattern: string;
         };
+        /** @enum {string} */
+        Permission: "know" | "look up" | "enter" | "see" | "decide" | "correct" | "pair up" | "bring in" | "tidy" | "try" | "plan" | "run" | "rule" | "send out" | "keep" | "automate" | "set up" | "personal" | "forget" | "propose" | "sign off" | "govern";
         PersonChange: {
             email: string;
             roles: components["schemas"]["RoleGivenOut"][];
@@ -2671,7 +2671,7 @@ export interface components {
             register_slug: string;
         };
         RightsOut: {
-            acts: components["schemas"]["Act"][];
+            acts: components["schemas"]["Permission"][];
             roles: components["schemas"]["Role"][];
             slug: string;
         };
@@ -3474,7 +3474,7 @@ export interface components {
             accounts: boolean;
             acts: components["schemas"]["ActOut"][];
             demo_people: components["schemas"]["DemoPersonOut"][];
-            everywhere: components["schemas"]["Act"][];
+            everywhere: components["schemas"]["Permission"][];
             name: string;
             provider: string;
             registers: components["schemas"]["RightsOut"][];

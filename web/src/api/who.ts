@@ -3,7 +3,7 @@ import { client, type Schemas, unwrap } from "./client";
 import { keys } from "./keys";
 
 export type Who = Schemas["WhoOut"];
-export type Act = Schemas["Act"];
+export type Permission = Schemas["Permission"];
 export type Role = Schemas["Role"];
 
 /** Who is signed in here, and what may be done; asked again when an answer says that nobody is. */
@@ -35,14 +35,14 @@ export function useSignedIn() {
 }
 
 /** Whether a person may do an act in a register: by a role there, or by one in every register, also those that were made since. */
-export const mayIn = (who: Who, slug: string, act: Act) =>
+export const mayIn = (who: Who, slug: string, act: Permission) =>
   who.everywhere.includes(act) ||
   who.registers.some((register) => register.slug === slug && register.acts.includes(act));
 
 /** The same for whoever is signed in; where it is not known who asks, the server will say. */
 export function useMayIn() {
   const who = useWho().data;
-  return (slug: string, act: Act) => who === undefined || mayIn(who, slug, act);
+  return (slug: string, act: Permission) => who === undefined || mayIn(who, slug, act);
 }
 
 export function useSignOut() {

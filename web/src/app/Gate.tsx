@@ -1,13 +1,14 @@
 import { Dialog, DialogPanel } from "@headlessui/react";
 import { lazy, type ReactNode, Suspense, useMemo, useRef } from "react";
 import { useParams } from "react-router";
-import { type Act, mayIn, useWho, type Who } from "../api/who";
+import { mayIn, type Permission, useWho, type Who } from "../api/who";
 import { type Rights, RightsContext, Trouble } from "../ui";
 
 const SignInPage = lazy(() => import("../features/people").then(({ SignInPage }) => ({ default: SignInPage })));
 
 function rightsOf(who: Who, slug: string | undefined): Rights {
-  const anywhere = (act: Act) => who.everywhere.includes(act) || who.registers.some(({ acts }) => acts.includes(act));
+  const anywhere = (act: Permission) =>
+    who.everywhere.includes(act) || who.registers.some(({ acts }) => acts.includes(act));
   return {
     may: (act, everywhere = false) => {
       if (everywhere) return who.everywhere.includes(act);

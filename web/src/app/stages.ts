@@ -1,12 +1,12 @@
 import type { Register } from "../api/registers";
-import type { Act } from "../api/who";
+import type { Permission } from "../api/who";
 import { count, counted } from "../domain/format";
 
 export interface Stage {
   path: string;
   label: string;
   /** Shown to those who may do this. */
-  needs: Act;
+  needs: Permission;
   /** What waits there, short, and the same in words. */
   waits: (register: Register) => { figure: string; words: string };
 }

@@ -1,6 +1,6 @@
 import type { ButtonHTMLAttributes } from "react";
 import { Link, type LinkProps } from "react-router";
-import type { Act } from "../api/who";
+import type { Permission } from "../api/who";
 import { useRefusal, useRights } from "./rights";
 
 type Look = "plain" | "main" | "quiet";
@@ -24,7 +24,7 @@ type Props = ButtonHTMLAttributes<HTMLButtonElement> & {
   /** As high as a line of a table. */
   small?: boolean;
   /** The act that it is: where the person may not do it, the button says who may. */
-  needs?: Act;
+  needs?: Permission;
   everywhere?: boolean;
 };
 
@@ -54,7 +54,7 @@ export function LinkButton({
   className = "",
   needs,
   ...rest
-}: LinkProps & { look?: Look; needs?: Act }) {
+}: LinkProps & { look?: Look; needs?: Permission }) {
   const { may } = useRights();
   if (needs && !may(needs)) return null;
   return <Link className={`${SHAPE} ${USUAL_HEIGHT} ${LOOKS[look]} ${className}`} {...rest} />;

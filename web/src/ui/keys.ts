@@ -1,5 +1,5 @@
 import { useEffect, useRef, useSyncExternalStore } from "react";
-import type { Act } from "../api/who";
+import type { Permission } from "../api/who";
 import { useRefusal } from "./rights";
 
 export interface KeyBinding {
@@ -7,7 +7,7 @@ export interface KeyBinding {
   key: string;
   label: string;
   /** The act that it is: where the person may not do it, the key says who may. */
-  needs?: Act;
+  needs?: Permission;
   run: () => void;
 }
 
