@@ -1,4 +1,4 @@
-"""Which act each address of the API is, and the check that stands before all of them.
+"""Which permission each address of the API takes, and the check that stands before all of them.
 
 An address that is not named here is refused, and the application does not start: nothing is open by being forgotten.
 """
@@ -33,10 +33,11 @@ OWN = frozenset(
 
 
 def _by_address(names: Mapping[Permission, str]) -> Mapping[str, Permission]:
+    """Return address → permission from the addresses that take each permission, parted by spaces."""
     return {name: permission for permission, of_it in names.items() for name in of_it.split()}
 
 
-#: Of what every register holds: answered for those registers in which the act may be done.
+#: Of what every register holds: answered for those registers in which somebody has the permission.
 ANYWHERE = _by_address({
     Permission.KNOW: "registers.list_registers today.get_today jobs.list_jobs jobs.events",
     Permission.SEE: """schedules.held_turns word_tables.list_tables word_tables.get_table word_tables.export_table word_tables.get_usage

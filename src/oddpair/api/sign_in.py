@@ -146,7 +146,7 @@ def _who_out(session: Session, state: State, who: Who | None, wrong_before: int 
     out.name = who.name
     out.everywhere = [act for act in Permission if who.may_everywhere(act)]
     out.registers = [
-        RightsOut(slug=slug, roles=sorted(who.roles(slug)), acts=sorted(who.acts(slug)))
+        RightsOut(slug=slug, roles=sorted(who.roles(slug)), acts=sorted(who.permissions(slug)))
         for slug in registers_known(session, who)
     ]
     out.acts = [

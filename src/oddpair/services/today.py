@@ -88,7 +88,7 @@ class Today:
     work: list[OwnWork]
 
 
-def _anything(act: Permission, slug: str) -> bool:
+def _anything(permission: Permission, slug: str) -> bool:
     return True
 
 

@@ -1,10 +1,11 @@
 import { Dialog, DialogPanel } from "@headlessui/react";
-import { lazy, type ReactNode, Suspense, useMemo, useRef } from "react";
+import { lazy, type ReactNode, Suspense, useEffect, useMemo, useRef } from "react";
 import { useParams } from "react-router";
 import { mayIn, type Permission, useWho, type Who } from "../api/who";
 import { type Rights, RightsContext, Trouble } from "../ui";
 
-const SignInPage = lazy(() => import("../features/people").then(({ SignInPage }) => ({ default: SignInPage })));
+const fetchSignIn = () => import("../features/people").then(({ SignInPage }) => ({ default: SignInPage }));
+const SignInPage = lazy(fetchSignIn);
 
 function rightsOf(who: Who, slug: string | undefined): Rights {
   const anywhere = (act: Permission) =>
@@ -32,6 +33,10 @@ export function Gate({ children }: { children: ReactNode }) {
   const last = useRef<Who>(undefined);
   if (who?.name) last.current = who;
   const inside = last.current;
+  useEffect(() => {
+    // Who is signed out in the middle of work must not lose it because this page can't be fetched any more.
+    void fetchSignIn();
+  }, []);
   const rights = useMemo(() => inside && rightsOf(inside, slug), [inside, slug]);
   if (!who)
     return asked.error ? (

@@ -54,7 +54,7 @@ class Who:
         """Whether something is permitted in every register, also those to come."""
         return self.only is None and may(self.everywhere, permission)
 
-    def acts(self, slug: str) -> frozenset[Permission]:
+    def permissions(self, slug: str) -> frozenset[Permission]:
         """Return what may be done in a register."""
         return permissions_of(self.roles(slug))
 
